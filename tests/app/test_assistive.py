@@ -235,7 +235,7 @@ def test_cells_of_the_ladder_say_what_the_recordings_showed(carried: Window) -> 
     desk.begin_anew()
     desk.wait()
     cells = {name(one): one for one in parts(desk.rows)}
-    assert value(cells["Hull bar, hull missing"]) == "never recorded. A press holds the value"
+    assert value(cells["Hull bar, hull missing"]) == "never recorded. Press to pin the value"
     for _ in range(2):  # the present cell is the first
         QTest.keyClick(desk.rows, Qt.Key.Key_Right)
     assert [name(one) for one in parts(desk.rows) if one.state().selected] == ["Hull bar, hull missing"]

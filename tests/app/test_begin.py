@@ -157,7 +157,7 @@ def test_nothing_is_opened_by_what_is_no_recording(window: Window, home: Path) -
 def test_a_project_without_recordings_says_what_to_do(window: Window) -> None:
     page = window.centralWidget()
     assert page is not None
-    way = next(way for way in page.findChildren(QWidget) if way.accessibleName() == "Begin without a recording")
+    way = next(way for way in page.findChildren(QWidget) if way.accessibleName() == "Start without a recording")
     press(way)
     assert not window.on_first_page
     assert window.session.project.variables == ()
@@ -234,7 +234,7 @@ def test_runs_that_only_behaviour_tells_are_taken_by_one_press_and_undone_by_one
 def test_a_roster_is_left_apart_and_made_again(window: Window, home: Path) -> None:
     begun(window, home)
     session = window.session
-    press(line(window, "leave apart"))
+    press(line(window, "keep separate"))
     assert not session.project.rosters
     assert {"p1_frags", "p4_name"} <= {v.name for v in session.project.variables}
     assert "p1_frags" in session.trace.columns
@@ -362,7 +362,7 @@ def test_another_builds_names_are_put_right_in_one_place(window: Window, home: P
     window.session.select_widget("")
     settle(window)
     assert session.value("player_health") is None
-    press(line(window, "say otherwise"))
+    press(line(window, "change"))
     edit = window.desk.matching_edit
     press(next(link for name, link in edit.links.items() if name.startswith("player_health: is its")))
     if (menu := next((m for m in edit.findChildren(QMenu) if m.isVisible()), None)) is not None:
@@ -381,7 +381,7 @@ def test_what_a_run_begins_with_is_a_case_one_can_return_to(window: Window, home
     session = window.session
     edit = window.trace_edit
     window.edit_recording()
-    press(next(link for link in edit.findChildren(Link) if link.text() == "another case of it"))
+    press(next(link for link in edit.findChildren(Link) if link.text() == "add a variant"))
     assert session.trace_name == "traces/arena.csv#case 2"
     edit.fields["starts"].setFocus()
     QTest.keyClicks(edit.fields["starts"], "player_health 60, nobody 3")
@@ -396,7 +396,7 @@ def test_what_a_run_begins_with_is_a_case_one_can_return_to(window: Window, home
     assert session.value("player_health") == 100.0
     press(next(link for link in edit.findChildren(Link) if link.text() == "later"))
     assert [one.case for one in session.project.traces] == ["case 2", ""]
-    press(next(link for link in edit.findChildren(Link) if link.text() == "off the list"))
+    press(next(link for link in edit.findChildren(Link) if link.text() == "remove"))
     assert [one.case for one in session.project.traces] == ["case 2"]
     assert session.trace_name == "traces/arena.csv#case 2"
 

@@ -75,4 +75,4 @@ def test_a_font_from_a_file_is_copied_and_drawn_in_the_same_shapes(window: Windo
     placed = next(p for p in scene(window.session.tracks, 0, window.session.screen) if p.ident == "scrap")
     fonts = {shape.font for shape in placed.group.shapes if isinstance(shape, TextRun)}
     assert fonts == {Font(str(window.session.folder / "fonts" / "deep.ttf"))}
-    assert "the one that comes along" in [action.text() for action in fields.choices("font").actions()]
+    assert "the bundled one" in [action.text() for action in fields.choices("font").actions()]

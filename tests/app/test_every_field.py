@@ -152,7 +152,7 @@ def roster_fields(hand: Hand) -> dict[str, Any]:
 
 
 def event_fields(hand: Hand) -> dict[str, Any]:
-    hand.command("a new event")
+    hand.command("a add event")
     hand.type_into(hand.window.desk.card.event_lines.name, "docked")
     hand.type_into(hand.window.desk.card.event_lines.more, "where")
     change(hand, hand.window.desk.card.event_lines.types["where"])
@@ -176,7 +176,7 @@ def derived_fields(hand: Hand) -> dict[str, Any]:
 
 def group_fields(hand: Hand) -> dict[str, Any]:
     hand.press(hand.at("scrap"))
-    hand.command("into a group")
+    hand.command("group")
     hand.pressed("edit it")
     edit = hand.window.desk.group_edit
     hand.type_into(edit.name, "sold")
@@ -197,7 +197,7 @@ def widget_fields(hand: Hand) -> dict[str, Any]:
     hand.type_into(place.title, "Sold")
     hand.type_into(place.name, "sold")
     QTest.keyClick(place, Key.Key_Escape)
-    hand.command("into a group")
+    hand.command("group")
     card = hand.window.desk.card
     hand.type_into(card._belongs.note, "what it brought")
     change(hand, card._belongs.choices["repeat"])
@@ -387,7 +387,7 @@ def language_fields(hand: Hand) -> dict[str, Any]:
 def recording_fields(hand: Hand) -> dict[str, Any]:
     edit = hand.window.trace_edit
     edit.open_it()
-    hand.pressed("another case of it")
+    hand.pressed("add a variant")
     for name, text in (
         ("name", "the leaky one"),
         ("note", "by hand"),
@@ -459,7 +459,7 @@ ELSEWHERE = {
     ("Project", "hush"): "said on the Findings desk, with a reason: test_findings_desk",
     ("Variable", "guessed"): "kept by the program itself until somebody touches the range",
     ("Recording", "names"): "put right where a recording's names are matched: test_begin",
-    ("Recording", "rate"): "of frames a second, where a unit of frames is said: test_window",
+    ("Recording", "rate"): "of frames per second, where a unit of frames is said: test_window",
     ("Band", "above"): "the strip's other side: tests/arrange/test_bands",
 }
 

@@ -54,10 +54,10 @@ def test_offers_that_fail_say_so_on_the_shelf_and_for_the_first_hud(
     suggesting._ask()
     suggesting._jobs.wait()
     (text,) = [one for one in painted(window.desk.shelf) if "spoilt" in one]
-    assert text.startswith("There are no offers: a fault inside Avrin (IndexError: spoilt)")
+    assert text.startswith("There are no offers: an internal error (IndexError: spoilt)")
     assert "Drag a variable from its lane" in text
     window.desk.first_hud()
-    assert "There are no offers: a fault inside Avrin" in window.message.text()
+    assert "There are no offers: an internal error" in window.message.text()
 
 
 def test_checks_that_fail_say_so_on_the_findings_desk(window: Window, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -68,7 +68,7 @@ def test_checks_that_fail_say_so_on_the_findings_desk(window: Window, monkeypatc
         patch.setattr("avrin.app.session.checking.opened", breaks)
         window.session.checking.wait()
     assert desk.title.text() == "The checks could not run"
-    assert "a fault inside Avrin (IndexError: spoilt)" in desk.empty.text()
+    assert "an internal error (IndexError: spoilt)" in desk.empty.text()
     assert "The next edit starts them again" in desk.empty.text()
     window.session.checking.wait()
     assert desk.title.text() != "The checks could not run"
@@ -84,7 +84,7 @@ def test_a_ladder_that_fails_says_so_and_the_next_one_is_worked_out(
         patch.setattr("avrin.app.ladder_desk.desk.drivers", breaks)
         desk.wait()
     assert desk.rows.rows == []
-    assert "The ladder could not be worked out: a fault inside Avrin (IndexError: spoilt)" in desk.rows._otherwise
+    assert "The ladder could not be computed: an internal error (IndexError: spoilt)" in desk.rows._otherwise
     desk.wait()
     assert desk.rows.rows
 
@@ -94,7 +94,7 @@ def test_a_comparison_that_fails_says_so(window: Window, monkeypatch: pytest.Mon
     monkeypatch.setattr("avrin.app.session.comparison._compared", breaks)
     session.comparison.begin(Before("as saved", session.history.saved, session.folder))
     session.comparison._jobs.wait()
-    assert window.comparing.told.text().startswith("cannot be compared: a fault inside Avrin (IndexError: spoilt)")
+    assert window.comparing.told.text().startswith("cannot be compared: an internal error (IndexError: spoilt)")
 
 
 def test_work_in_turns_that_fails_is_over_and_is_said_once(window: Window, qtbot: QtBot) -> None:

@@ -222,7 +222,7 @@ def test_the_strip_shows_the_film(filmed: Hand) -> None:
 
 def test_numbered_pictures_are_one_film_and_run_as_fast_as_is_said(hand: Hand, tmp_path: Path) -> None:
     hand.drop(*pictures(tmp_path / "shots", range(40, 60)))
-    hand.menu("A film of 20 pictures")
+    hand.menu("Add a film of 20 pictures")
     plate = hand.file()["plates"][-1]
     assert (plate["name"], plate["film"]) == ("shot", "films/shot/shot_####.png")
     hand.window.session.go_to_seconds(0.5)

@@ -95,7 +95,7 @@ def test_no_fix_is_made_while_it_may_be_out_of_date(desk: FindingsDesk) -> None:
     desk.session.reported.connect(lambda text, _bad: said.append(text))
     QTest.keyClick(desk.rows, Qt.Key.Key_F)
     assert desk.session.project is before
-    assert said == ["The checks are looking again; try it in a moment"]
+    assert said == ["The checks are running; try again in a moment"]
 
 
 def test_one_is_hushed_with_a_reason_and_told_again(desk: FindingsDesk) -> None:

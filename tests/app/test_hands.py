@@ -243,7 +243,7 @@ def test_what_a_place_follows_is_typed_there_and_its_frame_goes_along(hand: Hand
     followed = hand.box("scrap")
     assert (followed.topLeft() - before.topLeft()).manhattanLength() > 50
     assert followed.contains(QPointF(hand.at("scrap")))
-    assert "from what it follows" in hand.picture._place_said(hand.window.session.widget.widget, True)  # type: ignore[attr-defined]
+    assert "from the followed position" in hand.picture._place_said(hand.window.session.widget.widget, True)  # type: ignore[attr-defined]
     hand.type_into(edit.rules["x"], "400 + depht")
     assert "depth" in hand.window.message.text(), "did you mean"
     hand.type_into(edit.rules["x"], "")
@@ -466,7 +466,7 @@ def test_another_kind_from_the_menu_under_the_right_button(hand: Hand) -> None:
     QApplication.sendEvent(hand.picture, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, at, there))
     menu = next(one for one in hand.window.findChildren(QMenu) if one.isVisible())
     actions = {a.text().split("\t")[0]: a for one in (menu, *menu.findChildren(QMenu)) for a in one.actions()}
-    assert "Spread evenly across" not in actions  # there is only one
+    assert "Distribute horizontally" not in actions  # there is only one
     actions["Make it a ring"].trigger()
     menu.close()
     assert hand.widget("hull_bar")["kind"] == "ring"
@@ -653,7 +653,7 @@ def pressed(window: Any, text: str) -> Callable[[], object]:
 
 def test_undo_leads_through_all_of_it_back_to_the_first_state_byte_for_byte(hand: Hand) -> None:
     first, steps = hand.folder.read_bytes(), 0
-    for words in ("line up their tops", "duplicate", "in a square grid", "into a group", "move to the back", "make it a bar",
+    for words in ("line up their tops", "duplicate", "in a square grid", "group", "move to the back", "make it a bar",
                   "as wide as the first", "out of the group", "remove"):  # fmt: skip
         if words == "line up their tops":
             hand.press(hand.at("scrap"))

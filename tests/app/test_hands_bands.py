@@ -114,14 +114,14 @@ def test_what_else_a_band_says_stands_behind_a_press(hand: Hand) -> None:
         line = hand.window.desk.card.band_lines[number]
         next(one for one in line.menu().actions() if one.text() == word).trigger()
 
-    act(0, "Left later than it begins")
+    act(0, "Left beyond its limit")
     assert bands(hand)[0] == {"name": "critical", "below": "10%", "back": "15%"}
-    act(0, "Left where it begins")
+    act(0, "Left at its limit")
     act(0, "No flash")
     assert "flash" not in hand.widget("hull_bar")["look"]["bands"]["critical"]
-    act(0, "Flash once a second")
+    act(0, "Flash once per second")
     assert hand.widget("hull_bar")["look"]["bands"]["critical"]["flash"] == "1s"
-    act(1, "Before the one above it")
+    act(1, "Move up")
     assert [band["name"] for band in bands(hand)] == ["low", "critical"]
     act(0, "Remove")
     assert [band["name"] for band in bands(hand)] == ["critical"]
@@ -164,7 +164,7 @@ def test_the_contrast_with_what_lies_behind_is_told(hand: Hand) -> None:
     chooser = hand.window.desk.colouring.chooser
     behind = chooser._sample.behind
     hand.type_into(chooser.value, behind.name())
-    assert chooser._told.text() == "1.0 to the plate, hard to tell"
+    assert chooser._told.text() == "1.0 to the plate, hard to read"
     hand.type_into(chooser.value, "#ffffff" if behind.lightnessF() < 0.5 else "#000000")
     assert float(chooser._told.text().split()[0]) > 3
 

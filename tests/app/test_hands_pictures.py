@@ -126,7 +126,7 @@ def test_a_key_is_chosen_by_pressing_it(hand: Hand) -> None:
 
     def listening() -> Any:
         card = hand.window.desk.card
-        names = ("choose a key by pressing it", "press the key that is meant")
+        names = ("choose a key by pressing it", "press the key")
         link = next(w for w in card.findChildren(QPushButton) if w.accessibleName() in names)
         QTest.mouseClick(link, LEFT)
         return link

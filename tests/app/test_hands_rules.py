@@ -55,7 +55,7 @@ def test_a_marked_part_becomes_a_derived_value_and_is_named_at_once(hand: Hand) 
     hand.type_into(name, "leaking_on")
     assert derived(hand)["leaking_on"] == "held(leak, 2s)"
     assert hand.widget("hull_bar")["inputs"]["visible"] == "diving or leaking_on"
-    hand.pressed("take it apart")
+    hand.pressed("dissolve it")
     assert hand.widget("hull_bar")["inputs"]["visible"] == "diving or (held(leak, 2s))"
     for _ in range(3):
         hand.key(Key.Key_Z, CTRL)
@@ -135,7 +135,7 @@ def test_a_style_is_made_of_a_look_worn_by_another_and_changed_for_both(hand: Ha
     hand.type_into(hand.window.desk.card._structs[1].fields["radius"], "9")
     hand.pressed("change it for all")
     assert hand.file()["styles"]["plain bars"]["radius"] == 9
-    hand.pressed("take it off all")
+    hand.pressed("remove it from all")
     assert "plain bars" not in hand.file()["styles"]
     assert hand.widget("hull_bar")["look"]["radius"] == 9
     hand.key(Key.Key_Z, CTRL)

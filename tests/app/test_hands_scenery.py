@@ -48,7 +48,7 @@ def test_a_dropped_picture_becomes_a_plate_or_a_widget_as_is_wanted(hand: Hand, 
     assert hand.file()["plates"][-1] == {"name": "my reef", "picture": "art/my reef.png", "proportions": "keep"}
     assert hand.window.session.plate.name == "my reef"
     hand.drop(reef)
-    hand.menu("A picture in the HUD")
+    hand.menu("Add as a picture widget")
     made = hand.file()["widgets"][-1]
     assert (made["kind"], made["options"]) == ("picture", {"asset": "art/my reef.png", "proportions": "keep"})
     assert made["place"]["size"] == [64, 36], "its own"
@@ -194,7 +194,7 @@ def test_the_recording_chooses_the_plate_where_its_rule_is_true(hand: Hand) -> N
     hand.pressed("done")
     session.show_over(session.project.plates[0])
     header.pick_plate()
-    hand.menu("as the recording says")
+    hand.menu("chosen by the recording")
     deep = next(frame for frame in range(len(session.trace)) if (session.trace.columns["depth"][frame] or 0) > 20)
     for frame, name in ((0, first), (deep, second), (deep - 1, first)):
         session.go_to(frame)

@@ -155,7 +155,7 @@ def test_what_goes_wrong_in_a_job_is_told_in_one_line(window: Window, caplog: py
 
     jobs.submit(broken, lambda _, __: None)
     jobs.wait()
-    assert window.message.text().startswith("a fault inside Avrin (ZeroDivisionError: division by zero). Details: ")
+    assert window.message.text().startswith("an internal error (ZeroDivisionError: division by zero). Details: ")
     assert "ZeroDivisionError" in caplog.text
 
 

@@ -70,7 +70,7 @@ def saved(hand: Hand) -> dict[str, Any]:
 def test_what_changed_outside_is_shown_at_once_where_nothing_was_edited(hand: Hand) -> None:
     outside(hand, title="Theirs")
     assert hand.window.session.project.title == "Theirs"
-    assert "was changed outside: title" in hand.window.message.text()
+    assert "was changed by another program: title" in hand.window.message.text()
     assert not hand.window.session.history.edited
     hand.key(Key.Key_Z, CTRL)
     assert hand.window.session.project.title == "Brinehook"
@@ -84,7 +84,7 @@ def test_a_save_writes_over_nothing_that_was_not_seen(hand: Hand) -> None:
     assert saved(hand)["title"] == "Theirs"
     assert "changed outside" in hand.window.message.text()
     assert asked(hand) == [
-        "brinehook.avrin was changed outside, and differs from what is here: 1 widget changed (hull_bar), title"
+        "brinehook.avrin was changed by another program and differs from your edits: 1 widget changed (hull_bar), title"
     ]
     hand.pressed("keep mine")
     assert asked(hand) == []
@@ -155,7 +155,7 @@ def test_edits_a_killed_window_had_come_back_with_the_recording_it_showed(hand: 
     session.files.journaling.begin(hand.folder, content_of(hand.folder))
 
 
-@pytest.mark.parametrize("answer", ["bring them back", "let them go"])
+@pytest.mark.parametrize("answer", ["restore them", "discard them"])
 def test_edits_on_another_state_of_the_file_are_offered(hand: Hand, answer: str) -> None:
     crash(hand.folder, "Not saved")
     project, _ = load(hand.folder)
@@ -179,7 +179,7 @@ def test_what_several_windows_left_is_offered_one_after_the_other(hand: Hand) ->
     told = []
     for _ in range(2):
         told += asked(hand)
-        hand.pressed("let them go")
+        hand.pressed("discard them")
     assert [line.partition(" were")[2] for line in told] == [" not saved: title", " not saved: title"]
     assert asked(hand) == []
     assert left_behind(hand.folder) == []
@@ -227,7 +227,7 @@ def test_a_disk_without_room_is_said_until_there_is_some(
     session.files.journaling.flush()
     assert asked(hand) == []
     main._failed(hand.window, ValueError, ValueError("spoilt"), None)
-    assert "your edits are kept" in hand.window.message.text()
+    assert "your edits are safe" in hand.window.message.text()
 
 
 def test_what_can_be_kept_nowhere_is_asked_about_before_it_is_lost(
@@ -239,7 +239,7 @@ def test_what_can_be_kept_nowhere_is_asked_about_before_it_is_lost(
         edit(hand, "MINE")
         window.close()
         assert isValid(window)
-        assert any(line.startswith("Closing now loses edits that are not saved: ") for line in asked(hand))
+        assert any(line.startswith("Closing now loses unsaved edits: ") for line in asked(hand))
         window.open(demo)
         assert window.session.path == hand.folder, "the project stays open"
         assert any(line.startswith("Opening something else now loses edits") for line in asked(hand))
@@ -310,7 +310,7 @@ def test_a_second_window_is_told_looks_and_takes_over(hand: Hand, qtbot: QtBot) 
     second.picture, second.folder = second.window.desk.hud, hand.folder
     QApplication.processEvents()
     assert asked(second) == ["This project is open in another window, too"]
-    assert second.window.header.title._state == "open elsewhere, too"
+    assert second.window.header.title._state == "open in another window too"
     second.window.session.set_widget(second.window.session.project.widgets[0], "nothing")
     second.window.activateWindow()
     QApplication.processEvents()
@@ -320,7 +320,7 @@ def test_a_second_window_is_told_looks_and_takes_over(hand: Hand, qtbot: QtBot) 
     assert asked(second) == []
     assert second.window.session.project.widget("hull_bar").inputs["caption"] == "MINE"
     first.look()
-    assert asked(hand) == ["Another window has taken this project over; what is edited here is kept"]
+    assert asked(hand) == ["Another window has taken over this project; your edits here are safe"]
     hand.window.activateWindow()
     QApplication.processEvents()
     hand.key(Key.Key_S, CTRL)
@@ -382,4 +382,4 @@ def test_saved_in_another_folder_all_that_it_draws_with_goes_along(hand: Hand, t
     assert (other / "art" / "coin.svg").exists()
     assert (other / "traces" / "leaky-dive.csv").exists()
     assert (other / "plates" / "wreck.svg").read_text() == "something else"
-    assert "Left where it was: plates/wreck.svg" in hand.window.message.text()
+    assert "Not copied: plates/wreck.svg" in hand.window.message.text()

@@ -176,10 +176,10 @@ def test_cells_and_words_say_what_they_are(desk: LadderDesk) -> None:
     share, first = percent(low.interval.share), clock(low.interval.occurrences.first or 0)
     assert tip == f"hull 34.9: 14 to 35: {share} of all frames, first at {first} of leaky-dive"
     missing = desk.rows.tip_at(desk.rows.cell_rect(number, hull.samples[0]).center())
-    assert missing == "hull missing: never recorded. A press holds the value"
+    assert missing == "hull missing: never recorded. Press to pin the value"
     y, sheet = desk.rows._sheets[number]
     rect = next(rect for rect, link in sheet.links if tuple(link) == ("cross", "hull_max"))
-    assert desk.rows.tip_at(QPointF(rect.x + 6, y + rect.y + 8)) == "With hull_max at both ends of its range, too"
+    assert desk.rows.tip_at(QPointF(rect.x + 6, y + rect.y + 8)) == "With hull_max at both ends of its range"
 
 
 def test_the_copy_that_was_pressed_in_the_picture_has_the_row(carried: Window) -> None:

@@ -289,7 +289,7 @@ def test_an_action_made_while_driving_works_at_once(window: Window) -> None:
     session.set_playing(False)
     hand.go_on(0.2)
     flood = Action(label="Flood", key="9", does=(Change(set="air", to="air - 7"),))
-    session.edit(replace(session.project, actions=(*session.project.actions, flood)), "new action")
+    session.edit(replace(session.project, actions=(*session.project.actions, flood)), "add action")
     before = session.trace.columns["air"].data[-1]
     hand.press("Flood")
     hand.go_on(0.2)
@@ -360,7 +360,7 @@ def test_what_is_offered_is_walked_by_keys_and_taken_by_a_press(window: Window) 
     last = offered.list.visualRect(offered.list.currentIndex())
     assert offered.list.viewport().rect().contains(last)
     told = QAccessible.queryAccessibleInterface(offered.list)
-    assert (told.role(), told.text(QAccessible.Text.Name)) == (QAccessible.Role.List, "What could be written")
+    assert (told.role(), told.text(QAccessible.Text.Name)) == (QAccessible.Role.List, "Completions")
     assert told.childCount() == len(names)
     assert told.child(1).text(QAccessible.Text.Name) == "hull_max"
     assert told.child(1).text(QAccessible.Text.Description) == "100 pt"

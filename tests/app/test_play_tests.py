@@ -74,7 +74,7 @@ def test_a_folder_is_swept_and_read_as_a_sentence_and_a_table(face: SweepView, t
     assert face.rows.isVisible()
     face.widgets.taken.emit("Hull bar")
     said = face.sentence.text()
-    assert said.startswith("Hull bar, in 6 recordings, 1 more could not be read: critical in ")
+    assert said.startswith("Hull bar, in 6 recordings, 1 more are unreadable: critical in ")
     assert "Never shown in 6 recordings: " in face.never.text()
     assert shown(face) == [f"day{i % 2}/play{i}.parquet" for i in (0, 2, 4, 1, 3, 5)]
     rests(face)

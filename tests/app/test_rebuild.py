@@ -73,7 +73,7 @@ class Builder(Hand):
         editor.close_it()
 
     def event(self, wanted: dict[str, Any]) -> None:
-        self.command("a new event")
+        self.command("a add event")
         self.into(self.card.event_lines.name, wanted["name"])
         for argument, type_ in wanted.get("args", {}).items():
             if argument not in self.card.event_lines.types:
@@ -209,11 +209,11 @@ class Builder(Hand):
                 self.band_menu(band["name"], "Entered when")
                 self.rule("bands", band["name"], band["held"], field="held")
         for name, look in looks.items():
-            self.into(self.named("look of which band"), f"when {name}")
+            self.into(self.named("band whose look is shown"), f"when {name}")
             for part, value in look.items():
                 self.into(self.card._structs[FIELDS["look"]].fields[part], value)
         if looks:
-            self.into(self.named("look of which band"), "outside all bands")
+            self.into(self.named("band whose look is shown"), "outside all bands")
 
     def named(self, name: str) -> Any:
         """A control of the card by what it is called."""

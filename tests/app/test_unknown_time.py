@@ -34,8 +34,8 @@ def test_it_is_read_by_the_likeliest_and_asked_about(window: Window, tmp_path: P
     clock = session.now.recorded.clock
     assert clock is not None
     assert (clock.time, clock.unit) == ("Uhr", "ms")
-    assert asked(window) == ["No column of arena says that it is the time. It is read by ‘Uhr’ in ms"]
-    hand_of(window).pressed("a frame a row, 60 a second")
+    assert asked(window) == ["No column of arena is recognised as the time. Using ‘Uhr’ in ms"]
+    hand_of(window).pressed("one frame per row, 60 per second")
     clock = session.now.recorded.clock
     assert clock is not None
     assert (clock.time, clock.rate) == ("none", 60.0)
@@ -49,7 +49,7 @@ def test_that_it_is_right_is_one_press(window: Window, tmp_path: Path) -> None:
     window.show_first_page()
     window.open_files([recorded(tmp_path / "arena.csv", "Uhr", "hp", "who")])
     QApplication.processEvents()
-    hand_of(window).pressed("that is right")
+    hand_of(window).pressed("that is correct")
     assert asked(window) == []
     assert window.session.project.traces[0].time == "Uhr"
 

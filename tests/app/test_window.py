@@ -501,7 +501,7 @@ def test_the_menu_lists_every_command_with_its_key_and_what_can_be_done_now(wind
     assert len(entries) == len(window.actions_table)
     assert not entries["Undo"].isEnabled()
     assert entries["Save"].text().endswith("Ctrl+S")
-    entries["One frame on"].trigger()
+    entries["One frame forward"].trigger()
     menu.close()
     assert window.session.frame == 1
 

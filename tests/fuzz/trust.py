@@ -149,7 +149,7 @@ class Round:
             window.full = window.full or word == "full"
             window.ask(word)
         elif word == "answer":
-            window.ask(f"answer {self.random.choice(('take theirs', 'keep mine', 'bring them back', 'take it over'))}")
+            window.ask(f"answer {self.random.choice(('take theirs', 'keep mine', 'restore them', 'take it over'))}")
             window.edits.clear()  # what was chosen against is not looked for
         elif word in ("kill", "quit"):
             self.end(window, killed=word == "kill")

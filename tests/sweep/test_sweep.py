@@ -329,7 +329,7 @@ def test_a_disk_that_is_full_is_told_in_a_line_and_what_is_done_is_kept(
     assert len(told_of) == 1
     assert "cannot be written (no space left on device)" in told_of[0]
     assert main([*arguments, "--resume"]) == 0
-    assert "9 recordings, 5 of them looked at now, 0 that could not be read" in capsys.readouterr().out
+    assert "9 recordings, 5 of them processed now, 0 unreadable" in capsys.readouterr().out
 
 
 @pytest.mark.parametrize(

@@ -116,9 +116,9 @@ def run(*paths: Path) -> int:
 
 
 def _failed(window: Window, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
-    log.error("a fault inside the window", exc_info=(kind, error, trace))
+    log.error("an internal error in the window", exc_info=(kind, error, trace))
     if window.is_alive:
         files = window.session.files
         files.keep_unsaved()
-        edits = "save now: your edits cannot be kept" if files.would_lose else "your edits are kept"
+        edits = "save now: your edits cannot be written" if files.would_lose else "your edits are safe"
         window.session.reported.emit(f"Something went wrong inside Avrin; {edits}. Details: {log_file()}", True)

@@ -50,7 +50,7 @@ def _check(arguments: argparse.Namespace) -> int:
 
 
 def _files(wanted: list[Path]) -> list[Path]:
-    """Return recordings, and those in folders. Raises AvrinError if there are none."""
+    """Return recordings, and those in folders. Raises AvrinError for an empty result."""
     from avrin.trace import ENDINGS
 
     files: list[Path] = []

@@ -46,9 +46,7 @@ def _sweep(arguments: argparse.Namespace) -> int:
     )  # fmt: skip
     told = _line if arguments.progress == "lines" else lambda now: progress(now.done, now.of, now.seconds_left)
     done = sweep(project, folder, wanted, told)
-    print(
-        f"{done.recordings:,} recordings, {done.anew:,} of them looked at now, {done.faults:,} that could not be read"
-    )
+    print(f"{done.recordings:,} recordings, {done.anew:,} of them processed now, {done.faults:,} unreadable")
     return int(bool(done.faults))
 
 

@@ -74,7 +74,7 @@ def _update(arguments: argparse.Namespace) -> int:
 
 
 def _keep(files: dict[Path, bytes]) -> None:
-    """Write changed files; a new creation date alone is no change."""
+    """Write changed files; a new creation date alone does not count."""
     for path, data in files.items():
         if not path.exists() or _timeless(path.read_bytes()) != _timeless(data):
             try:

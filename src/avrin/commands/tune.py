@@ -72,20 +72,20 @@ def _tune(arguments: argparse.Namespace) -> int:
         work = work.checked(who, project, arguments.project)
         if arguments.band is None:
             lines = work.gather(who, _lessons, arguments.widget)
-            write(arguments.out, lesson_table(line for _, told in lines for line in told).encode())
+            write(arguments.out, lesson_table(line for _, result in lines for line in result).encode())
             return work.status
         asked_for = (arguments.widget, arguments.band, arguments.before)
         question = asked(bound(work.task), *asked_for)
         values = _values(arguments.values, work, who, question, asked_for)
         terms = Terms(arguments.lead, arguments.within, arguments.again)
-        parts = [told for _, told in work.gather(who, _counted, (asked_for, values, terms))]
-        told = together(values, parts, terms)
-        write(arguments.out, table(told).encode())
-    for number in best(told, BEST) if told.outcomes.any() else ():
+        parts = [result for _, result in work.gather(who, _counted, (asked_for, values, terms))]
+        result = together(values, parts, terms)
+        write(arguments.out, table(result).encode())
+    for number in best(result, BEST) if result.outcomes.any() else ():
         print(
-            f"{limit_text(float(told.value[number]), share=is_share(question))}: {told.warned[number]} of "
-            f"{told.outcomes[number]} warned {terms.lead:g} s ahead, {told.false[number]} false alarms, on for "
-            f"{told.share_on[number]:.0%} of all play"
+            f"{limit_text(float(result.value[number]), share=is_share(question))}: {result.warned[number]} of "
+            f"{result.outcomes[number]} warned {terms.lead:g} s ahead, {result.false[number]} false alarms, on for "
+            f"{result.share_on[number]:.0%} of all play"
         )
     return work.status
 
@@ -98,7 +98,7 @@ def _values(
 
     if text is not None:
         return stepped(text)
-    return usual_values(all_levels([told for _, told in work.gather(who, _levels, asked_for)]), question)
+    return usual_values(all_levels([result for _, result in work.gather(who, _levels, asked_for)]), question)
 
 
 # Functions for each recording, which run on any executor.

@@ -115,5 +115,5 @@ def _table(rows: Sequence[Stretch | PictureStretch], more: Sequence[str]) -> str
 
 def _side(picture: str, words: str) -> str:
     """Return a picture with its caption. Embedded as an image, so that ids of two drawings cannot clash."""
-    data, told = b64encode(picture.encode()).decode(), escape(words)
-    return f'<figure><img alt="{told}" src="data:image/svg+xml;base64,{data}"><figcaption>{told}</figcaption></figure>'
+    data, caption = b64encode(picture.encode()).decode(), escape(words)
+    return f'<figure><img alt="{caption}" src="data:image/svg+xml;base64,{data}"><figcaption>{caption}</figcaption></figure>'

@@ -1,6 +1,6 @@
 """A project at a revision of the git repository that contains its file.
 
-Git reads its objects through an empty repository of our own: a project may come from anybody, and git would otherwise
+Git reads its objects through an empty repository of our own: a project may come from any source, and git would otherwise
 obey the configuration, attributes and hooks of its repository.
 """
 

@@ -19,7 +19,7 @@ def group_changed(project: Project, ident: str, **fields: object) -> Project:
 
 
 def group_holds(project: Project, ident: str, other: str) -> bool:
-    """Return whether a group is another one, or contains it at any depth."""
+    """Return whether two ids are the same group, or the first contains the second at any depth."""
     groups = {group.id: group.group for group in project.groups}
     while other:
         if other == ident:
@@ -32,9 +32,9 @@ def group_renamed(project: Project, ident: str, new: str) -> Project:
     """Return the project with a group's id changed, in all its members. Raises AvrinError."""
     plain = typed_id(new, {group.id for group in project.groups} - {ident}, "group")
 
-    def named(name: str) -> str:
+    def renamed(name: str) -> str:
         return plain if name == ident else name
 
-    groups = tuple(replace(g, id=named(g.id), group=named(g.group)) for g in project.groups)
-    widgets = tuple(replace(w, group=named(w.group)) for w in project.widgets)
+    groups = tuple(replace(g, id=renamed(g.id), group=renamed(g.group)) for g in project.groups)
+    widgets = tuple(replace(w, group=renamed(w.group)) for w in project.widgets)
     return replace(project, groups=groups, widgets=widgets)

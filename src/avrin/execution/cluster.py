@@ -148,7 +148,7 @@ class Cluster:
                 yield running.pop(future), self._answer(future)
 
     def _next(self, running: dict[Future, int]) -> list[Future]:
-        """Wait for finished futures. Raises AvrinError if there are no workers left."""
+        """Wait for finished futures. Raises AvrinError once all workers are lost."""
         while True:
             try:
                 ready = wait(list(running), timeout=LOOK, return_when="FIRST_COMPLETED").done
@@ -174,7 +174,7 @@ class Cluster:
         if time.monotonic() - self._since > 2 * PATIENCE:
             raise AvrinError("the scheduler has lost all its workers", advice=KEPT)
 
-    def _answer(self, future: Future) -> Any:  # noqa: ANN401  (whatever the task says)
+    def _answer(self, future: Future) -> Any:  # noqa: ANN401  (the task's result type)
         try:
             error = future.exception(timeout=PATIENCE) if future.status == "error" else None
             answer = future.result(timeout=PATIENCE) if error is None else None
@@ -185,7 +185,7 @@ class Cluster:
         if isinstance(error, KilledWorker):
             return WorkerLost()
         if error is not None:
-            raise error  # of the task itself, whatever its type
+            raise error  # of the task itself, of any type
         return answer
 
 

@@ -24,7 +24,7 @@ def discover_events(who: Executor, given: Task, wanted: Sequence[Location], even
 
 
 def add_events(events: Happening, more: Mapping[str, Mapping[str, ColumnKind]]) -> None:
-    """Merge events; an argument of different types becomes a text, whatever the order."""
+    """Merge events; an argument of different types becomes a text, in any order."""
     for name, args in more.items():
         known = events.setdefault(name, {})
         for arg, kind in args.items():

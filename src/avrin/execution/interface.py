@@ -28,6 +28,6 @@ class Executor(Protocol):
     ) -> Iterator[tuple[int, Answer | WorkerLost]]:
         """Yield a task's result for each part, with the part's index, as they finish.
 
-        task: a module-level function, called with `given` and a part. Raises AvrinError if there are no workers left.
+        task: a module-level function, called with `given` and a part. Raises AvrinError once all workers are lost.
         """
         ...

@@ -40,9 +40,9 @@ class Location(Struct, frozen=True, gc=False):
     why: str = ""
 
     @classmethod
-    def at(cls, path: Path, called: str = "", size: int = 0) -> Location:
+    def at(cls, path: Path, name: str = "", size: int = 0) -> Location:
         """Return the location of a local file."""
-        return cls(str(path.parent), path.name, size, display_name=called if called != path.name else "")
+        return cls(str(path.parent), path.name, size, display_name=name if name != path.name else "")
 
     @property
     def name(self) -> str:
@@ -65,7 +65,7 @@ class Location(Struct, frozen=True, gc=False):
 def locations(wanted: Sequence[str], but: Sequence[Path] = ()) -> list[Location]:
     """Return recordings in files, folders and URLs, sorted by name, without duplicates.
 
-    but: files to exclude, such as those about to be written. Raises AvrinError if there are none.
+    but: files to exclude, such as those about to be written. Raises AvrinError for an empty result.
     """
     known = {file.absolute() for file in but}
     every: list[Location] = []
@@ -180,7 +180,7 @@ def _far(url: str) -> list[Location]:
 
 
 def _system(url: str) -> tuple[Any, str]:
-    """Return a URL's file system and the path in it. Raises AvrinError if there is none."""
+    """Return a URL's file system and the path in it. Raises AvrinError for an unknown scheme."""
     import pyarrow as pa
     from pyarrow import fs
 

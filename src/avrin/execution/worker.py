@@ -31,7 +31,7 @@ def same(given: object) -> object:
     return given
 
 
-def done(version: tuple[str, str], task: Callable[[Any, Any], Any], given: object, part: object) -> Any:  # noqa: ANN401  (whatever the task says)
+def done(version: tuple[str, str], task: Callable[[Any, Any], Any], given: object, part: object) -> Any:  # noqa: ANN401  (the task's result type)
     """Return a part's result. version: of the client. Raises AvrinError if this program differs."""
     if tuple(version) != program():
         raise AvrinError(other_program("who works", program()[0], version[0]), advice="Install the same")

@@ -73,10 +73,10 @@ def _many_decimals(case: Case, widget: BoundWidget) -> Iterator[Finding]:
             loud = pattern.kind == "number" and pattern.decimals >= MANY_DECIMALS
         if loud:
             name = ", ".join(number.step.sources())
-            how = f"with {pattern.decimals} decimals" if pattern.source else "with whatever decimals it has"
+            how = f"with {pattern.decimals} decimals" if pattern.source else "with all its decimals"
             yield Finding(
                 widget.widget.id, "too many decimals",
-                f"{widget.widget.title} writes {name} {how}, which nobody reads in play",
+                f"{widget.widget.title} writes {name} {how}, more than players can read",
                 "Write it with the pattern 0 or 0.0", about=name, variable=next(iter(number.step.sources()), ""),
                 fix=_patterned(widget, number, "0", "write it whole"),
             )  # fmt: skip
@@ -125,6 +125,6 @@ def _counts_down(case: Case, number: Shown) -> bool:
 
 CHECKS = (
     Check("whole-with-decimals", "hint", "A whole number is written with decimals.", widget=_whole_with_decimals),
-    Check("too-many-decimals", "hint", "A number is written with more decimals than anybody reads.", widget=_many_decimals),
+    Check("too-many-decimals", "hint", "A number has more decimals than players can read.", widget=_many_decimals),
     Check("zero-early", "warning", "A count-down shows zero before it is over.", widget=_zero_early),
 )  # fmt: skip

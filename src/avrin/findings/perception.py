@@ -65,10 +65,10 @@ def _bands_alike(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
             if widget.looks[name] == widget.looks[other]:
                 continue  # reported as a band that changes nothing
             if vision := _confusing_vision(widget.looks[name], widget.looks[other]):
-                eyes = "nobody" if vision == "full colour" else f"nobody with {vision}"
+                eyes = "" if vision == "full colour" else f" with {vision}"
                 yield Finding(
                     widget.widget.id, f"{name} and {other} look alike",
-                    f"{widget.widget.title}: {eyes} tells {name} from {other} by their colours",
+                    f"{widget.widget.title}: the colours of {name} and {other} look alike{eyes}",
                     "Let them differ in brightness too, or give one an icon, a flash or a larger text",
                     about=f"{name} {other}",
                     fix=fix_widget(f"let {name} flash", widget.widget.id, partial(_with_flash, band=name, period="0.8s")),
@@ -174,7 +174,7 @@ def _asset_missing(case: Case) -> Iterator[Finding]:
 NOT_THERE = "is not there"
 MOST_SIDE = 2048  # pixels at which a picture is tried
 CHECKS = (
-    Check("bands-alike", "warning", "Two bands cannot be told apart by colour-blind eyes.", widget=_bands_alike),
+    Check("bands-alike", "warning", "The colours of two bands look alike.", widget=_bands_alike),
     Check("band-unseen", "hint", "A band changes nothing that is drawn.", widget=_band_unseen),
     Check("flashes-fast", "error", "Something flashes more than three times a second.", widget=_flashes_fast),
     Check("asset-missing", "error", "A picture, a font or a plate is not there.", project=_asset_missing,

@@ -86,7 +86,7 @@ def updated(bound: Bound, template_: Catalog, codes: Iterable[str]) -> dict[Path
 
 
 def with_translation(bound: Bound, code: str, message: Message, forms: Sequence[str]) -> tuple[Path, bytes]:
-    """Return a language's catalogue with a changed translation; a new one if there is none.
+    """Return a language's catalogue with a changed translation; a new one if it is missing.
 
     Raises AvrinError if it cannot be read.
     """

@@ -1,4 +1,4 @@
-"""The code of the project's own language, which has no catalogue."""
+"""The code of the project's own language, the one without a catalogue."""
 
 from __future__ import annotations
 

@@ -114,8 +114,8 @@ def code_stamp(*parts: str) -> str:
         for part in (*parts, "model/cache.py"):
             whole = here / part
             for file in sorted(whole.glob("**/*.py")) if whole.is_dir() else [whole]:
-                told = file.stat()
-                digest.update(f"{file.name} {told.st_size} {told.st_mtime_ns}\n".encode())
+                stat = file.stat()
+                digest.update(f"{file.name} {stat.st_size} {stat.st_mtime_ns}\n".encode())
         # Installing a package changes the folder that contains the libraries.
         digest.update(str(Path(msgspec.__file__).parents[1].stat().st_mtime_ns).encode())
     except OSError as error:  # without a readable program folder nothing is cached across starts

@@ -69,11 +69,11 @@ class History:
         self._merge = merge
 
     def seal(self) -> None:
-        """End the current step: the next edit starts a new one, whatever its merge key."""
+        """End the current step: the next edit starts a new one, with any merge key."""
         self._merge = ""
 
     def undo(self) -> bool:
-        """Go one step back. Return False if there is none."""
+        """Go one step back. Return False at the end."""
         self.seal()
         if self._at == 0:
             return False
@@ -81,7 +81,7 @@ class History:
         return True
 
     def redo(self) -> bool:
-        """Go one step forward. Return False if there is none."""
+        """Go one step forward. Return False at the end."""
         self.seal()
         if self._at + 1 >= len(self._steps):
             return False

@@ -40,7 +40,7 @@ def _file(project: Path) -> Path:
 
 
 def load_view_state(project: Path) -> ViewState:
-    """Return the saved view state of a project, or the default if there is none or it is damaged."""
+    """Return the saved view state of a project, or the default if it is missing or damaged."""
     try:
         return msgspec.json.decode(_file(project).read_bytes(), type=ViewState)
     except FileNotFoundError:

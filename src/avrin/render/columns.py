@@ -38,7 +38,7 @@ def cut_cells(every: Sequence[Tracks], widget: BoundWidget) -> list[CutCell]:
 
 
 def columns_fitted(every: Sequence[Tracks], widget: BoundWidget) -> Widget:
-    """Return the widget with columns wide enough for every text of some recordings; itself if it has no columns."""
+    """Return the widget with columns wide enough for every text of some recordings; itself without columns."""
     widest: dict[int, float] = {}
     for _, _, cell, needs in _texts(every, widget):
         if not cell.spans:

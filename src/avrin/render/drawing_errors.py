@@ -1,4 +1,4 @@
-"""Collect drawing errors for commands: without a window nobody sees the placeholder."""
+"""Collect drawing errors for commands: without a window the placeholder goes unnoticed."""
 
 from __future__ import annotations
 

@@ -55,7 +55,7 @@ def name_like(name: str, names: Iterable[str]) -> str:
 
 
 def foreign_word_advice(name: str) -> str:
-    """Return advice for a word of another language that has no value here; "" for any other name."""
+    """Return advice for a word of another language without a value here; "" for any other name."""
     return (
         "Whether there is a value says has(x); `x otherwise 0` puts one in its place" if name.lower() in NOTHING else ""
     )

@@ -40,7 +40,7 @@ class CellSheet(Struct, frozen=True):
 
 
 def cells_laid_out(grid: Grid, width: float, height: float | None = None, below: float = 0.0) -> CellSheet:
-    """Lay out cells as large as possible within a width and an optional height. below: room below each, for words.
+    """Arrange cells as large as possible within a width and an optional height. below: room below each, for words.
 
     All columns have equal widths, a row is as high as its highest cell; a screen keeps its shape.
     """
@@ -64,7 +64,7 @@ def cells_laid_out(grid: Grid, width: float, height: float | None = None, below:
 
 
 def _flowing(grid: Grid, width: float, height: float, below: float) -> CellSheet:
-    """Lay out the cells of one axis in the number of columns that makes them largest."""
+    """Arrange the cells of one axis in the number of columns that makes them largest."""
     cells = [cell for line in grid.cells for cell in line]
     shapes = [cell.screen.size[1] / cell.screen.size[0] for cell in cells]
 

@@ -39,7 +39,7 @@ MOST_STEPS = 2_000  # steps used to infer it
 MOST_PARTS = 4  # frames the shortest step may span
 FASTEST = 1_000.0  # frames per second
 ODD = 0.02  # share of steps that may not be a whole number of frames
-NEARLY = 0.0005  # how far a rate may miss the whole number it stands for: 29.97 does not mean 30
+NEARLY = 0.0005  # how far a rate may miss the whole number it means: 29.97 does not mean 30
 LONGEST = 64 << 20  # bytes of a line
 Cell = int | float | bool | str | None
 
@@ -90,7 +90,7 @@ def read_log(path: Path, kinds: Mapping[str, ColumnKind] | None = None, clock: C
 
 
 def read_beside(table: Path) -> Beside:
-    """Read `NAME.events.jsonl` next to a table; empty if there is no such file. Raises AvrinError."""
+    """Read `NAME.events.jsonl` next to a table; empty without such a file. Raises AvrinError."""
     path = beside(table)
     if not path.exists():
         return Beside()
@@ -323,7 +323,7 @@ class _Log:
 
 
 def _kept_rate(runs: list[FloatArray]) -> float:
-    """Return the frame rate that explains the times despite rounding; 0 if there is none.
+    """Return the frame rate that explains the times despite rounding; 0 without one.
 
     runs: the ascending times of each run's lines.
     """
@@ -513,7 +513,7 @@ def _is_negative_zero(value: Value) -> bool:
 
 
 def _rate(trace: Trace) -> float:
-    """Return the rate whose frame clock reproduces the trace's times exactly; 0 if there is none."""
+    """Return the rate whose frame clock reproduces the trace's times exactly; 0 without one."""
     if len(trace) < 2:
         return 0.0
     rate = round(1 / trace.frame_time, 6)

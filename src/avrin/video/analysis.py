@@ -44,7 +44,7 @@ def film_shades(
 ) -> Shades:
     """Return all frames of a film, downscaled. breathe: called before each frame; it may wait, or raise to cancel.
 
-    read: a copy that decodes faster. Raises AvrinError if there is no film.
+    read: a copy that decodes faster. Raises AvrinError if the film is missing.
     """
     return _of(_file(path, rate), read or path, rate, breathe)
 
@@ -56,8 +56,8 @@ def are_known(path: Path, rate: float = 0.0) -> bool:
 
 def _file(path: Path, rate: float) -> Path:
     try:
-        told = path.parent.stat() if "#" in path.name else path.stat()
-        name = f"{path.resolve()} {told.st_size} {told.st_mtime_ns} {rate} {CELLS} {code_stamp('video/analysis.py')}"
+        stat = path.parent.stat() if "#" in path.name else path.stat()
+        name = f"{path.resolve()} {stat.st_size} {stat.st_mtime_ns} {rate} {CELLS} {code_stamp('video/analysis.py')}"
     except OSError:
         name = str(path)
     return cache_folder() / "films" / f"{hashlib.blake2b(name.encode(), digest_size=16).hexdigest()}.shades"

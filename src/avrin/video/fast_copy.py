@@ -27,8 +27,8 @@ MAX_BYTES = 4 * 2**30  # bytes of all copies: the oldest are deleted
 
 def _quick_file(path: Path) -> Path:
     """Return the path of a film's copy, existing or not."""
-    told = path.stat()
-    name = f"{path.resolve()} {told.st_size} {told.st_mtime_ns} {MAX_WIDTH_PX} {EVERY}"
+    stat = path.stat()
+    name = f"{path.resolve()} {stat.st_size} {stat.st_mtime_ns} {MAX_WIDTH_PX} {EVERY}"
     return cache_folder() / "films" / f"{hashlib.blake2b(name.encode(), digest_size=16).hexdigest()}.mp4"
 
 
@@ -84,7 +84,7 @@ def _write(film: Film, file: BinaryIO, wanted: Callable[[], bool]) -> None:
 
 
 def _digest(copy: Path) -> bytes:
-    """Return a copy's digest, so that a damaged or replaced one is rejected; empty if there is none."""
+    """Return a copy's digest, so that a damaged or replaced one is rejected; empty without a copy."""
     if not copy.is_file():
         return b""
     with copy.open("rb") as file:

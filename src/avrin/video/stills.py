@@ -50,18 +50,18 @@ _decoders: OrderedDict[_Key, _Decoder] = OrderedDict()
 def still_file(path: Path, second: float, rate: float = 0.0, *, wide: int = 0, exact: bool = True) -> Path:
     """Return a PNG of a film at a time. wide: maximal width in pixels. exact: otherwise a key frame shortly before.
 
-    Raises AvrinError if there is no film or the file cannot be written.
+    Raises AvrinError if the film is missing or the file cannot be written.
     """
     return _written(path, _mark(path), max(0.0, second), rate, wide, exact)
 
 
 def footage_seconds(path: Path, rate: float = 0.0) -> float:
-    """Return a film's duration. Raises AvrinError if there is no film."""
+    """Return a film's duration. Raises AvrinError if the film is missing."""
     return _seconds(path, rate, _mark(path))
 
 
 def footage_size(path: Path, rate: float = 0.0) -> tuple[int, int]:
-    """Return width and height of a film in pixels. Raises AvrinError if there is no film."""
+    """Return width and height of a film in pixels. Raises AvrinError if the film is missing."""
     return _size(path, rate, _mark(path))
 
 
@@ -75,7 +75,7 @@ def close_stills() -> None:
 
 @contextmanager
 def _opened(path: Path, rate: float, mark: str) -> Iterator[Footage]:
-    """Lock and yield a film's decoder. Raises AvrinError if there is no film."""
+    """Lock and yield a film's decoder. Raises AvrinError if the film is missing."""
     with _table:
         decoder = _decoders.setdefault((path, rate, mark), _Decoder())
         _decoders.move_to_end((path, rate, mark))
@@ -134,7 +134,7 @@ def _written(path: Path, mark: str, second: float, rate: float, wide: int, exact
 def _mark(path: Path) -> str:
     """Return a stamp that changes with the film."""
     try:
-        told = path.parent.stat() if "#" in path.name else path.stat()
+        stat = path.parent.stat() if "#" in path.name else path.stat()
     except OSError:
         return ""
-    return f"{told.st_size} {told.st_mtime_ns}"
+    return f"{stat.st_size} {stat.st_mtime_ns}"

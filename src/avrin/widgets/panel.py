@@ -11,7 +11,7 @@ __all__ = ["KIND"]
 
 
 class Options(Struct, frozen=True, kw_only=True):
-    """A panel has no options of its own."""
+    """A panel without options."""
 
 
 class PanelLook(Look, frozen=True, kw_only=True):

@@ -59,7 +59,7 @@ class ActionEdit(Popup):
             does = (Change(set=first, to=self._usual_rule(first)),) if first else ()
             self._label = label
             added = (*session.project.actions, Action(label=label, key=key, does=does))
-            session.edit(replace(session.project, actions=added), "new action")
+            session.edit(replace(session.project, actions=added), "add action")
         self._label = label
         self._shown = -1
         self._refresh()
@@ -206,5 +206,5 @@ class ActionEdit(Popup):
     def _remove(self) -> None:
         action = self.action
         if action is not None:
-            self._edit(None, f"removal of {action.label}")
+            self._edit(None, f"remove {action.label}")
             self.close_it()

@@ -139,7 +139,7 @@ class BindingDrag(QObject):
         """Add a placed widget. One undo step."""
         widget = replace(widget, id=widgets.free_id(widget.id, self.session.project))
         self.session.seal()
-        self.session.set_widget(widget, f"binding of {widget.title}")
+        self.session.set_widget(widget, f"add {widget.title}")
         self.session.select_merged(widget.id)
 
     def cancel(self) -> None:
@@ -195,7 +195,7 @@ class BindingDrag(QObject):
         assert self._base is not None
         widget = offered[chosen]
         merge = f"bind {offered[0].inputs}"
-        self.session.edit(self._base.with_widget(widget), f"binding of {widget.title}", merge)
+        self.session.edit(self._base.with_widget(widget), f"add {widget.title}", merge)
         self.session.select_merged(widget.id)
         self.offered.emit(offered, chosen)
 
@@ -242,5 +242,5 @@ class BindingDrag(QObject):
         inputs = {**widget.inputs, input_name: f"{{{name}}}" if template else name}
         changed = base.with_widget(replace(widget, inputs=inputs))
         self.session.seal()
-        self.session.edit(changed, f"binding of {name} to {widget.title}")
+        self.session.edit(changed, f"bind {name} to {widget.title}")
         self.session.select_widget(target)

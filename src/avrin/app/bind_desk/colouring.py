@@ -55,4 +55,4 @@ class Colouring:
 
         self.chooser.hide()
         self.hud.take_colour(taken)
-        self.session.reported.emit("Press in the picture where the colour is.  Esc leaves it", False)
+        self.session.reported.emit("Press the colour in the picture.  Esc cancels", False)

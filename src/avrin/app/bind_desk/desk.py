@@ -406,7 +406,7 @@ class BindDesk(QWidget):
         session = self.session
         self._hud_wanted = session.suggestions.busy
         if self._hud_wanted:
-            session.reported.emit("Looking at how it behaves …", False)
+            session.reported.emit("Analysing the recording …", False)
             return
         if session.suggestions.failure is not None:
             session.reported.emit(f"There are no offers: {session.suggestions.failure}", True)
@@ -415,11 +415,11 @@ class BindDesk(QWidget):
         made = first_hud(session.project, session.trace, offers=offers)
         count = len(made.widgets) - len(session.project.widgets)
         if not count:
-            session.reported.emit("Nothing in this recording is left to be offered", False)
+            session.reported.emit("There are no further offers for this recording", False)
             return
-        session.edit(made, "first HUD" if count > 1 else f"binding of {made.widgets[-1].title}")
+        session.edit(made, "first HUD" if count > 1 else f"add {made.widgets[-1].title}")
         session.select_merged(made.widgets[-count].id)
-        session.reported.emit(f"Placed {count} widgets.  Ctrl+Z takes them back", False)
+        session.reported.emit(f"Placed {count} widgets.  Ctrl+Z undoes it", False)
 
     def add_widget(self, kind: str) -> None:
         """Insert a widget of a kind in a free position, without bindings, and focus its first rule."""
@@ -468,7 +468,7 @@ class BindDesk(QWidget):
             number += 1
         variable = Variable(name=name, type="float", start=0, low=0, high=100)
         project = session.project
-        session.edit(replace(project, variables=(*project.variables, variable)), "new variable")
+        session.edit(replace(project, variables=(*project.variables, variable)), "add variable")
         session.select_variable(name)
         self.lanes.edit(name)
 
@@ -477,7 +477,7 @@ class BindDesk(QWidget):
         session = self.session
         name = widgets.free_name(session.project)
         session.seal()
-        session.edit(with_rule(session.project, RulePlace("derived", name), "0"), "new derived value")
+        session.edit(with_rule(session.project, RulePlace("derived", name), "0"), "add derived value")
         session.select_variable(name)
         self.card.focus_first()
         self.card.rows[0].edit.selectAll()
@@ -489,7 +489,7 @@ class BindDesk(QWidget):
         while (name := f"event_{number}") in taken:
             number += 1
         session.seal()
-        session.edit(widgets.event_declared(session.project, session.now.recorded, name), "new event")
+        session.edit(widgets.event_declared(session.project, session.now.recorded, name), "add event")
         session.select_variable(event_column(name))
         if self.card.event_lines is not None:
             self.card.event_lines.name.setFocus()
@@ -500,7 +500,7 @@ class BindDesk(QWidget):
         session = self.session
         row = next((row for row in self.card.rows if row.edit.hasFocus()), None)
         if row is None or not row.edit.textCursor().hasSelection():
-            session.reported.emit("Mark a part of a rule first", False)
+            session.reported.emit("Select a part of a rule first", False)
             return
         name = widgets.free_name(session.project)
         try:

@@ -66,33 +66,33 @@ class Footer(QWidget):
     def _resting(self) -> QWidget:
         face, row = _face()
         self.more = Link("+ widget", self._pick_kind, bold=True)
-        self.more.setToolTip("Put a widget onto the screen; rules come after")
+        self.more.setToolTip("Add a widget to the screen and edit its rules")
         row.addWidget(self.more)
         variable = Link("+ variable", self.variable_wanted.emit, bold=True)
-        variable.setToolTip("Declare a value that the game will have")
+        variable.setToolTip("Declare a variable of the game")
         row.addWidget(variable)
         derived = Link("+ derived", self.derived_wanted.emit, bold=True)
-        derived.setToolTip("A named rule over variables; a part marked in a rule becomes one with Ctrl+Shift+E")
+        derived.setToolTip("A named rule over variables; Ctrl+Shift+E makes one of the selected part of a rule")
         row.addWidget(derived)
         roster = Link("+ roster", self.roster_wanted.emit, bold=True)
-        roster.setToolTip("Several of the same: players, boats, party members")
+        roster.setToolTip("Several alike: players, boats, party members")
         row.addWidget(roster)
         recording = Link("+ recording", self.recording_wanted.emit, bold=True)
         recording.setToolTip("Add a recording of the game")
         row.addWidget(recording)
         row.addStretch(1)
         hint = text_label(
-            "Drag a variable onto the picture to show it there; drag its value to hold it", "third", "small"
+            "Drag a variable onto the picture to show it there; drag its value to pin it", "third", "small"
         )
         hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         hint.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         row.addWidget(hint, 100)
         row.addSpacing(8)
         self._offers = Link("offers", self.offers_wanted.emit, bold=True)
-        self._offers.setToolTip("What is worth showing of this recording  (Ctrl+J)")
+        self._offers.setToolTip("Offers for this recording  (Ctrl+J)")
         row.addWidget(self._offers)
         drive = Link("drive by hand", self.session.manual.start, bold=True)
-        drive.setToolTip("Let the clock run and press the project's actions: what happens is recorded  (D)")
+        drive.setToolTip("Run the clock and press the project's actions; everything is recorded  (D)")
         row.addWidget(drive)
         return face
 
@@ -113,7 +113,7 @@ class Footer(QWidget):
         row.addWidget(self._kept)
         row.addSpacing(6)
         row.addWidget(Link("keep it", self.keep, bold=True))
-        row.addWidget(Link("drive on", self.session.manual.start, bold=True))
+        row.addWidget(Link("continue driving", self.session.manual.start, bold=True))
         row.addWidget(Link("back to the recording", self._back, bold=True))
         row.addStretch(1)
         return face
@@ -180,7 +180,7 @@ class Footer(QWidget):
         except AvrinError as error:
             self.session.reported.emit(str(error), True)
         else:
-            self.session.reported.emit(f"Kept as {path}", False)
+            self.session.reported.emit(f"Saved as {path}", False)
 
     def _back(self) -> None:
         session = self.session
@@ -249,7 +249,7 @@ class _Lamp(Assisted, QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setFixedSize(round(measure("driving", "text", True)) + 26, 26)
-        self.setAccessibleName("driving: what happens is recorded")
+        self.setAccessibleName("driving: recording")
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         t = theme()

@@ -32,12 +32,12 @@ class GroupEdit(Popup):
         self.ident = ""
         self.name = Field("name of the group", 150)
         self.name.taken.connect(self._rename)
-        self.rules: dict[Rule, Field] = {"visible": Field("seen while", 236), "opacity": Field("how solid", 236)}
+        self.rules: dict[Rule, Field] = {"visible": Field("visible while", 236), "opacity": Field("opacity", 236)}
         self.rules["visible"].setPlaceholderText("always")
         self.rules["opacity"].setPlaceholderText("1")
         for rule, field in self.rules.items():
             field.taken.connect(partial(self._ruled, rule))
-        self.offset = (Field("moved across", 70), Field("moved down", 70))
+        self.offset = (Field("offset right", 70), Field("offset down", 70))
         for axis, field in enumerate(self.offset):
             field.taken.connect(partial(self._moved, axis))
         for field in (self.name, *self.rules.values(), *self.offset):
@@ -51,11 +51,11 @@ class GroupEdit(Popup):
         self._title = text_label("", "ink", bold=True)
         self._grid.addWidget(self._title, 0, 0, 1, 4)
         for at, (said, part) in enumerate(
-            (("called", self.name), ("seen while", self.rules["visible"]), ("solid", self.rules["opacity"])), start=1
+            (("called", self.name), ("visible while", self.rules["visible"]), ("solid", self.rules["opacity"])), start=1
         ):
             self._grid.addWidget(text_label(said, size="small"), at, 0)
             self._grid.addWidget(part, at, 1, 1, 3, Qt.AlignmentFlag.AlignLeft)
-        self._grid.addWidget(text_label("moved by", size="small"), 4, 0)
+        self._grid.addWidget(text_label("offset", size="small"), 4, 0)
         self._grid.addWidget(self.offset[0], 4, 1)
         self._grid.addWidget(self.offset[1], 4, 2)
         self._grid.addWidget(text_label("inside", size="small"), 5, 0)
@@ -142,5 +142,5 @@ class GroupEdit(Popup):
         session = self.session
         inside = [widget.id for widget in session.project.widgets if widget.group == self.ident]
         session.seal()
-        session.edit(ungrouped(session.project, inside), f"dissolving of group {self.ident}")
+        session.edit(ungrouped(session.project, inside), f"dissolve group {self.ident}")
         self.close_it()

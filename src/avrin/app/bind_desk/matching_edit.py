@@ -39,7 +39,7 @@ class MatchingEdit(Popup):
         column.setContentsMargins(16, 10, 8, 12)
         column.addLayout(
             row(
-                text_label("What this recording calls things", "ink", bold=True),
+                text_label("Names in this recording", "ink", bold=True),
                 None,
                 Link("done", self.close_it, bold=True),
             )
@@ -80,7 +80,7 @@ class MatchingEdit(Popup):
             grid.addWidget(text_label(one.name or one.own, "ink", bold=True), number, 1)
             grid.addLayout(row(*self._acts(one, found), None), number, 2)
         if not found:
-            grid.addWidget(text_label("It calls everything as the project does.", "ink"), 0, 0)
+            grid.addWidget(text_label("All its names match the project's.", "ink"), 0, 0)
         grid.setRowStretch(len(found) + 1, 1)
         self._scroll.setWidget(body)
         self.setFixedSize(WIDE, min(MOST_TALL, 70 + 29 * max(1, len(found))))
@@ -92,7 +92,7 @@ class MatchingEdit(Popup):
         if difference.sort == "otherwise":
             return [
                 f"is its {difference.own}",
-                self._link(difference, "no longer", partial(self._name, difference.own, "")),
+                self._link(difference, "not any more", partial(self._name, difference.own, "")),
             ]
         if difference.sort == "besides":
             return [self._link(difference, "declare it", partial(self._declare, difference.own))]
@@ -104,7 +104,7 @@ class MatchingEdit(Popup):
         columns = self.session.now.recorded.columns
         rest = [name for name in columns if name not in lacking and "[" not in name]
         more = [self._link(difference, "is its …", partial(self._pick, difference, rest), menu=True)] if rest else []
-        return [*near, *more] if near or more else ["nothing here is like it"]
+        return [*near, *more] if near or more else ["no similar name here"]
 
     def _link(self, difference: Difference, text: str, act: object, *, menu: bool = False) -> Link:
         link = Link(text, act, menu=menu, bold=not menu)  # type: ignore[arg-type]
@@ -139,4 +139,6 @@ class MatchingEdit(Popup):
 
     def _declare(self, own: str) -> None:
         session = self.session
-        session.edit(all_declared(session.project, session.now.recorded), f"declaration of {own} and all else recorded")
+        session.edit(
+            all_declared(session.project, session.now.recorded), f"declare {own} and all other recorded variables"
+        )

@@ -311,7 +311,7 @@ class HudView(PictureView):
         x, y = drag.widget.place.offset
         dx, dy = round(x + dx) - x, round(y + dy) - y  # the dragged widget snaps to whole pixels
         made, merge = moved(drag.project, chosen, dx, dy), " ".join(("drag", *chosen))
-        self.session.edit(made, f"move of {self.session.selection_edits.title}", merge)
+        self.session.edit(made, f"move {self.session.selection_edits.title}", merge)
 
     def _size(self, drag: Drag, dx: float, dy: float) -> None:
         """Drag one corner; the opposite one is fixed."""
@@ -329,7 +329,7 @@ class HudView(PictureView):
             place, offset=(float(round(x)), float(round(y))), size=(float(round(width)), float(round(height)))
         )
         self.session.set_widget(
-            replace(drag.widget, place=changed), f"size of {drag.widget.title}", f"size {drag.widget.id}"
+            replace(drag.widget, place=changed), f"resize {drag.widget.title}", f"size {drag.widget.id}"
         )
 
     def _snapped(self, drag: Drag, chosen: Collection[str], dx: float, dy: float, unit: float) -> tuple[float, float]:

@@ -455,7 +455,7 @@ class PictureView(Ringed, Assisted, QWidget):
         flag = Qt.AlignmentFlag.AlignHCenter
         painter.drawText(area.adjusted(0, area.height() / 2 - 26, 0, 0), flag, text)
         painter.setPen(QColor("#7fd0c4"))
-        line = "A first HUD of the six best   Ctrl+H" if recorded else "Or + variable below, and drag it here"
+        line = "A first HUD of the six best   Ctrl+H" if recorded else "Or use + variable below, and drag it here"
         painter.drawText(self._beginning_line(area), flag, line)
 
     @staticmethod
@@ -616,7 +616,7 @@ class PictureView(Ringed, Assisted, QWidget):
         place, looking = widget.place, self.session.view_state
         if self._drag is not None and self._drag.corner is not None:
             return f"{place.size[0]:.0f} × {place.size[1]:.0f}"
-        hangs = place.anchor if place.follow is None else "from what it follows"
+        hangs = place.anchor if place.follow is None else "from the followed position"
         said = f"{place.offset[0]:.0f}, {place.offset[1]:.0f} {hangs}"
         if widget.id in looking.hidden:
             said += "  ·  hidden while editing"

@@ -43,8 +43,8 @@ class PlaceEdit(Popup):
         self.title.taken.connect(self._titled)
         self.name = Field("id", 136)
         self.name.taken.connect(self._rename)
-        self.follows = Link("as its title", self._id_follows, bold=True)
-        self.follows.setToolTip("The id comes to say the title; every rule and track that names it goes along")
+        self.follows = Link("from its title", self._id_follows, bold=True)
+        self.follows.setToolTip("Derives the id from the title; rules and tracks follow")
         self.numbers = {key: Field(said, 96) for key, said in NUMBERS.items()}
         for key, field in self.numbers.items():
             field.taken.connect(partial(self._placed, key))
@@ -52,7 +52,7 @@ class PlaceEdit(Popup):
         for axis, field in self.rules.items():
             field.taken.connect(partial(self._followed, axis))
             field.setPlaceholderText("nothing")
-            field.setToolTip("A rule: where the thing is, in reference pixels from the screen's corner")
+            field.setToolTip("A rule for the followed position, in reference pixels from the screen's corner")
         self.step = (Field("step across", 96), Field("step down", 96))
         for direction, field in enumerate(self.step):
             field.taken.connect(partial(self._stepped, direction))
@@ -67,7 +67,7 @@ class PlaceEdit(Popup):
         self.copies.setPlaceholderText("4 × 4")
         self.copies.taken.connect(self._repeated)
         self.copies.exited.connect(self.setFocus)
-        self.anchor, self.pivot = NineDots("hangs from this point of the screen"), NineDots("hangs by this point of it")
+        self.anchor, self.pivot = NineDots("anchor: the screen's point"), NineDots("pivot: the widget's point")
         self.anchor.taken.connect(lambda point: self._hung("anchor", point))
         self.pivot.taken.connect(lambda point: self._hung("pivot", point))
         self._build()
@@ -81,7 +81,7 @@ class PlaceEdit(Popup):
         x, y, wide, high = self.numbers.values()
         lines: tuple[tuple[str, QWidget, str, QWidget], ...] = (
             ("x", x, "y", y), ("width", wide, "height", high), ("follows x", self.rules["x"], "y", self.rules["y"]),
-            ("and stays", self.hold, "with", self.arrow),
+            ("fixed", self.hold, "with", self.arrow),
             ("step across", self.step[0], "down", self.step[1]),
             ("copies", self.copies, "in a grid", Link("done", self.close_it, bold=True)),
         )  # fmt: skip
@@ -96,7 +96,7 @@ class PlaceEdit(Popup):
             grid.addWidget(first, at, 1, Qt.AlignmentFlag.AlignLeft)
             grid.addWidget(text_label(right, size="small"), at, 2)
             grid.addWidget(second, at, 3, Qt.AlignmentFlag.AlignLeft)
-        hangs = text_label("hangs from", size="small")
+        hangs = text_label("anchor", size="small")
         grid.addWidget(hangs, 4, 0, Qt.AlignmentFlag.AlignTop)
         grid.addLayout(self._dots(), 4, 1, 1, 3)
         grid.setContentsMargins(14, 12, 14, 10)
@@ -230,7 +230,9 @@ class PlaceEdit(Popup):
                 follow or Follow(x="0", y="0", hold=True), **{one: rule or "0" for one, rule in rules.items()}
             )
         session.seal()
-        session.set_widget(replace(widget, place=replace(widget.place, follow=follow)), f"following of {widget.title}")
+        session.set_widget(
+            replace(widget, place=replace(widget.place, follow=follow)), f"follow setting of {widget.title}"
+        )
         self._show()
         error = session.bound.errors.get(RulePlace("widget", self.ident, "follow", axis))
         if text.strip() and error is not None:
@@ -253,7 +255,7 @@ class PlaceEdit(Popup):
         if widget.place.follow is not None:
             follow = replace(widget.place.follow, **fields)
             self.session.set_widget(
-                replace(widget, place=replace(widget.place, follow=follow)), f"following of {widget.title}"
+                replace(widget, place=replace(widget.place, follow=follow)), f"follow setting of {widget.title}"
             )
 
     def _repeated(self, text: str) -> None:

@@ -27,7 +27,7 @@ class RosterEdit(Popup):
             "name": Field("name", 150),
             "slots": Field("slots", 50),
             "columns": Field("columns", 190),
-            "field": Field("one more field", 150),
+            "field": Field("add a field", 150),
         }
         self.fields["name"].setPlaceholderText("crew")
         self.fields["slots"].setPlaceholderText("4")
@@ -36,8 +36,8 @@ class RosterEdit(Popup):
             field.taken.connect(lambda text, key=key: self._taken(key, text))
             field.exited.connect(self.setFocus)
         self._title = text_label("", "ink", bold=True)
-        self._apart = Link("take it apart", self._take_apart, bold=True)
-        self._make = Link("make it", self._make_roster, bold=True)
+        self._apart = Link("dissolve it", self._take_apart, bold=True)
+        self._make = Link("create it", self._make_roster, bold=True)
         self._columns = text_label("from columns", size="small")
         grid = QGridLayout(self)
         grid.setContentsMargins(16, 10, 12, 12)
@@ -50,7 +50,7 @@ class RosterEdit(Popup):
         grid.addLayout(row(self.fields["columns"], None), 2, 1)
         self._more = text_label("fields", size="small")
         grid.addWidget(self._more, 3, 0)
-        self.fields["field"].setPlaceholderText("one more field")
+        self.fields["field"].setPlaceholderText("add a field")
         grid.addLayout(row(self.fields["field"], None), 3, 1)
         grid.addLayout(row(self._make, self._apart, None, Link("done", self.close_it, bold=True)), 4, 1)
 
@@ -83,7 +83,7 @@ class RosterEdit(Popup):
         try:
             if key == "name" and text.strip() != self.name:
                 session.edit(
-                    rename_roster(session.project, self.name, text.strip(), session.has), f"rename of {self.name}"
+                    rename_roster(session.project, self.name, text.strip(), session.has), f"rename {self.name}"
                 )
                 self.open_for(text.strip())
             elif key == "slots":
@@ -127,11 +127,11 @@ class RosterEdit(Popup):
             return
         session.edit(made, f"roster {name}")
         self.close_it()
-        session.reported.emit(f"Roster {name}.  Ctrl+Z takes it back", False)
+        session.reported.emit(f"Roster {name}.  Ctrl+Z undoes it", False)
 
     def _take_apart(self) -> None:
         session = self.session
-        session.edit(without_roster(session.project, self.name, session.has), f"taking apart of {self.name}")
+        session.edit(without_roster(session.project, self.name, session.has), f"dissolve {self.name}")
         self.close_it()
 
 

@@ -113,7 +113,7 @@ class SheetEdit(PictureEdit):
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 10, 12, 10)
         column.setSpacing(8)
-        column.addWidget(text_label("Press a cell and type what it is; each key goes on to the next", size="small"))
+        column.addWidget(text_label("Press a cell and type its character; each key moves to the next", size="small"))
         column.addWidget(self.cells)
         for parts in (
             (text_label("a cell", size="small"), self.wide, text_label("×", size="small"), self.high,
@@ -154,7 +154,7 @@ class SheetEdit(PictureEdit):
         self.per_row.show_text(str(face.get("per_row", 0) or ""))
         self.characters.show_text(cells.characters)
         lacks = unwritten(self.session.tracks, self.session.bound.widgets[self.ident])
-        self.missing.setText(f"It writes {'  '.join(lacks)}, which the sheet does not have" if lacks else "")
+        self.missing.setText(f"The sheet has no glyph for {'  '.join(lacks)}" if lacks else "")
         self.missing.setVisible(bool(lacks))
         cells.update()
 
@@ -169,7 +169,7 @@ class SheetEdit(PictureEdit):
                 if ink is not None
                 else "It is not a PNG picture"
             )
-            self.session.reported.emit(f"{why}.  Say how large a cell is", True)
+            self.session.reported.emit(f"{why}.  Enter the size of a cell", True)
             return
         said = str(self._face.get("characters", ""))
         characters = said if len(said) == found.filled and said != usual_characters(found) else usual_characters(found)

@@ -133,13 +133,13 @@ class Shelf(Assisted, QWidget):
             painter.setFont(font("text"))
             painter.setPen(t.second)
             waits = self.session.suggestions.busy
-            text = "Looking at how it behaves …" if waits else "All that is worth showing is on the screen."
+            text = "Analysing the recording …" if waits else "Everything worth showing is on the screen."
             if not self.session.project.widgets and not waits:
                 text = (
-                    "Nothing here behaves like something players watch. Drag a variable from its lane onto the picture."
+                    "No variable behaves like something players watch. Drag a variable from its lane onto the picture."
                 )
             if not self.session.trace.columns and not waits:
-                text = "Offers come of a recording: drop one here, or press Ctrl+Shift+O."
+                text = "Offers need a recording: drop one here, or press Ctrl+Shift+O."
             elif (failure := self.session.suggestions.failure) is not None and not waits:
                 text = f"There are no offers: {failure}.\nDrag a variable from its lane onto the picture instead."
             words = Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap
@@ -149,8 +149,8 @@ class Shelf(Assisted, QWidget):
         painter.drawText(QPointF(16, TOP + 14), "Offers")
         painter.setFont(font("small"))
         painter.setPen(t.second)
-        painter.drawText(QPointF(16, TOP + 32), "ranked by what the")
-        painter.drawText(QPointF(16, TOP + 46), "recording does")
+        painter.drawText(QPointF(16, TOP + 32), "ranked by the")
+        painter.drawText(QPointF(16, TOP + 46), "recording")
         painter.setPen(t.accent)
         painter.setFont(font("small", True))
         painter.drawText(self._close_box(), Qt.AlignmentFlag.AlignVCenter, "hide")
@@ -213,9 +213,7 @@ class Shelf(Assisted, QWidget):
             if hover != self._hover:
                 self._hover = hover
                 one = self.offers[hover] if hover >= 0 else None
-                self.setToolTip(
-                    f"{one.widget.kind.name}: {one.offer.why}\nPress to place it, or drag it" if one else ""
-                )
+                self.setToolTip(f"{one.widget.kind.name}: {one.offer.why}\nPress to add it, or drag it" if one else "")
                 self.update()
             return
         number, start = self._pressed
@@ -270,4 +268,4 @@ def _subject_name(offer: Suggested) -> str:
 
 def _group(offer: Suggested) -> str:
     first = offer.names[0] if offer.names else offer.widget.widget.title
-    return "what happens" if "()" in first else first.split("[", 1)[0]
+    return "events" if "()" in first else first.split("[", 1)[0]

@@ -171,7 +171,7 @@ class _Sample(QWidget):
     def contrast_text(self) -> str:
         """Return the contrast in words."""
         ratio = self.ratio
-        word = "plain to read" if ratio >= PLAIN else "for large letters" if ratio >= LARGE else "hard to tell"
+        word = "easy to read" if ratio >= PLAIN else "fine for large text" if ratio >= LARGE else "hard to read"
         return f"{ratio:.1f} to the plate, {word}"
 
     def paintEvent(self, _event: QPaintEvent) -> None:
@@ -201,7 +201,7 @@ class ColourChooser(Popup):
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
         self.colour = ""
-        self._shade, self._hue, self._clear = _Shade("shade", HIGH), _Hue("hue", BAR), _Clear("how solid", BAR)
+        self._shade, self._hue, self._clear = _Shade("shade", HIGH), _Hue("hue", BAR), _Clear("opacity", BAR)
         self._sample = _Sample()
         self._told = text_label("", size="small")
         self.value = Field("value", 92)
@@ -218,7 +218,7 @@ class ColourChooser(Popup):
         whole = QVBoxLayout(self)
         whole.setContentsMargins(14, 12, 14, 10)
         whole.setSpacing(7)
-        self._worn_said = text_label("worn in this project", size="small")
+        self._worn_said = text_label("used in this project", size="small")
         whole.addWidget(self._worn_said)
         whole.addLayout(self._worn)
         for part in (self._shade, self._hue, self._clear, self._sample, self._told):

@@ -30,7 +30,7 @@ class KeyLink(Link):
         self._field = field
         self._was = ""
         self._taken = taken
-        self.setToolTip("Press it, then the key that is meant")
+        self.setToolTip("Press this, then the key")
         self._show()
 
     def _listen(self) -> None:
@@ -44,7 +44,7 @@ class KeyLink(Link):
 
     def _show(self) -> None:
         self.set_chosen(self._waits)
-        self.setAccessibleName("press the key that is meant" if self._waits else "choose a key by pressing it")
+        self.setAccessibleName("press the key" if self._waits else "choose a key by pressing it")
 
     def _stop(self, name: str = "") -> None:
         if not self._waits:

@@ -98,7 +98,7 @@ class FindingsDesk(QWidget):
         self.go_link = Link("go there   Enter", self.go_there, bold=True)
         self.ignore_link = Link("", self.ignore, bold=True)
         self.reason = Field("reason for ignoring it", 320)
-        self.reason.setPlaceholderText("why it may stay as it is")
+        self.reason.setPlaceholderText("why it can be ignored")
         self.reason.returnPressed.connect(self._ignore_selected)
         self.reason.exited.connect(self._cancel_ignoring)
         self.reason.hide()

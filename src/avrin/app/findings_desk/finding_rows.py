@@ -102,7 +102,7 @@ class _Rows(QAbstractListModel):
             return row.title if row.finding is None else row.finding.short.replace("`", "")
         if role == Qt.ItemDataRole.AccessibleTextRole and row.finding is not None:
             ignored = f", ignored: {row.reason}" if row.reason else ""
-            so = "follows from the one before, " if row.follows else ""
+            so = "caused by the one before, " if row.follows else ""
             new = "new, " if row.came else ""
             return f"{so}{new}{row.finding.severity}: {sentence(row.finding.why)}{ignored}"
         return None
@@ -246,7 +246,7 @@ class FindingRows(QListView):
             rows.append(_Row("Gone"))
             for cause in gone:
                 if id(cause) in rest:
-                    put(cause, f"it is found no more. {sentence(cause.why)}")
+                    put(cause, f"resolved: {sentence(cause.why)}")
         was, self._filling = self.chosen, True
         at = next((i for i, finding in enumerate(self.findings()) if finding is was), 0)
         self._rows.fill(rows)

@@ -138,7 +138,7 @@ class LadderDesk(QWidget):
         row = QHBoxLayout(bottom)
         row.setContentsMargins(EDGE, 8, EDGE - 7, 8)
         self.never = text_label("", "ink", "large", bold=True)
-        self.make_link = Word("make a trace that reaches them", self._make, bold=True)
+        self.make_link = Word("generate a trace that reaches them", self._make, bold=True)
         self.reach = text_label(size="small")
         told = QVBoxLayout()
         told.setSpacing(1)
@@ -258,17 +258,17 @@ class LadderDesk(QWidget):
 
     def _show_failure(self, error: AvrinError) -> None:
         self._found = []
-        self.rows.show_rows([], self._bound, f"The ladder could not be worked out: {error}. The next edit tries again.")
+        self.rows.show_rows([], self._bound, f"The ladder could not be computed: {error}. The next edit tries again.")
         self._words()
 
     def _show_no_states(self, error: AvrinError) -> None:
         self.states.show_covered({}, self.session.tracks.bound)
-        self.session.reported.emit(f"The states could not be worked out: {error}", True)
+        self.session.reported.emit(f"The states could not be computed: {error}", True)
 
     def _choose(self) -> None:
         """Show the rows that pass the filter."""
         rows = never_shown(self._found) if self.only_never else self._found
-        self.rows.show_rows(rows, self._bound, "No state is left that was never shown." if self._found else NOTHING)
+        self.rows.show_rows(rows, self._bound, "Every state was shown." if self._found else NOTHING)
         self._words()
 
     def _words(self) -> None:
@@ -286,12 +286,12 @@ class LadderDesk(QWidget):
         self.held.setVisible(not many)
         self._bottom.setVisible(face < 2)
         self.never_link.set_text("all states" if self.only_never else "only states never shown")
-        busy = "   ·   working it out …" if self._climbing.busy else ""
+        busy = "   ·   computing …" if self._climbing.busy else ""
         over = f"over {len(session.checking.traces()) if self.everywhere else 1} of the project's recordings"
         where = f"{clock(session.seconds)} of {session.trace.name}" if session.trace.name else "the start"
-        rest = f"as it would be at {where}, with everything that happened before"
+        rest = f"at {where}, given the recorded past"
         before = session.comparison.before
-        dots = f"   ·   a dot: it looked otherwise {before.title}" if before is not None and face == 0 else ""
+        dots = f"   ·   a dot: it looked different in {before.title}" if before is not None and face == 0 else ""
         self.held.setText((over if states else rest) + dots + busy)
         samples = [sample for row in self._found for sample in row.samples]
         never = sum(sample.never for sample in samples)
@@ -378,7 +378,7 @@ class LadderDesk(QWidget):
             return
         session.manual.pin(row.driver, sample.value)
         session.reported.emit(
-            f"No recording shows it: {row.driver} is held at {format_value(sample.value)}.  Ctrl+L lets go", False
+            f"No recording shows it: {row.driver} is pinned at {format_value(sample.value)}.  Ctrl+L lets go", False
         )
 
     def _link(self, row: Row, link: Link) -> None:

@@ -209,10 +209,10 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
         if link is not None:
             name = link[1].name
             return {
-                "drive": f"Let {name} drive it",
-                "cross": f"With {name} at both ends of its range, too",
-                "arrive": "What it shows in the seconds after a change: the flash, the trail, the wait",
-                "slot": "The same of the next one",
+                "drive": f"Use {name} as the driver",
+                "cross": f"Cross with {name} at both ends of its range",
+                "arrive": "The seconds after a change: the flash, the trail, the wait",
+                "slot": "The next copy",
             }[link[1].does]
         cell = self._cell_at(point)
         if cell is None:
@@ -224,10 +224,10 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
     def _recorded_text(sample: Sample) -> str:
         found, words = sample.interval.occurrences, interval_words(sample.interval)
         if found.first is None:
-            return "never recorded. A press holds the value"
+            return "never recorded. Press to pin the value"
         told = f"{words + ': ' if words else ''}{percent(sample.interval.share)} of all frames"
         told += f", first at {clock(found.first)} of {found.trace}"
-        return told + (". That very value was never recorded" if sample.never else "")
+        return told + (". That exact value was never recorded" if sample.never else "")
 
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QHelpEvent):

@@ -36,7 +36,7 @@ class LessonChart(KeepsKeys, Assisted, QWidget):
         self.at = 0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setAccessibleName("each time it was needed or shown")
+        self.setAccessibleName("every time it was needed or shown")
 
     def show_lessons(self, lessons: Sequence[Lesson], traces: Sequence[Trace]) -> None:
         """Show lessons of recordings."""

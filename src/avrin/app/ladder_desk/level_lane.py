@@ -31,7 +31,7 @@ class LevelLane(Assisted, QWidget):
         self._share = False
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFixedHeight(120)
-        self.setAccessibleName("the way to the outcome")
+        self.setAccessibleName("the course before the outcome")
 
     def sizeHint(self) -> QSize:
         return QSize(1240, 120)

@@ -17,7 +17,7 @@ from avrin.tuning import PairMap, duration_text, limit_text
 __all__ = ["PairMapView"]
 
 LEFT, RIGHT, TOP, BOTTOM = 96, 24, 26, 44
-HEADS = {"back": "goes back beyond the limit by", "held": "must hold for"}  # a second value's
+HEADS = {"back": "is left beyond the limit by", "held": "must hold for"}  # a second value's
 SAID = {"back": "back {} beyond", "held": "held for {}"}
 
 
@@ -148,7 +148,7 @@ class PairMapView(KeepsKeys, Assisted, QWidget):
                 free = box.center().x() + 34
         painter.setFont(font("small", True))
         painter.drawText(QPointF(8, TOP - 9), HEADS[self.second])
-        words = "fuller: more are warned in time    line: false alarms    disc: it comes again at once    framed: the wish is met"
+        words = "opaque: more warned in time    line: false alarms    disc: repetitions    frame: meets the goal"
         painter.drawText(QRectF(area.left(), area.bottom() + 22, area.width(), 18), Qt.AlignmentFlag.AlignRight, words)
 
     # -- input --------------------------------------------------------------------------------------------------------

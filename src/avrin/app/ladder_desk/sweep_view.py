@@ -28,7 +28,7 @@ __all__ = ["SweepView"]
 ALL = "all of them"
 AT_ONCE = 6  # recordings whose miniatures are computed together
 MOST_NEVER = 5  # listed by name
-INVITES = "Choose the folder with all recordings of your play-tests: which states did each of them show, which none?"
+INVITES = "Choose a folder of play-test recordings to see which states each of them showed, and which none did."
 TAKES = "Nested folders, tables and change logs. It runs while you work; a stopped sweep can be continued later."
 
 
@@ -61,9 +61,9 @@ class SweepView(QWidget):
         whole.addLayout(
             row(text_label("recordings in", size="small"), self.where, self.choose, self.go, self.progress, None)
         )
-        self.widgets = Choice("widget whose states are shown", [""])
+        self.widgets = Choice("widget", [""])
         self.widgets.taken.connect(self._widget_is)
-        self.only = Choice("which recordings are shown", [ALL])
+        self.only = Choice("filter", [ALL])
         self.only.taken.connect(self._only)
         self.sentence = text_label("", "ink", "large")
         self.never = text_label("", size="small")
@@ -164,7 +164,7 @@ class SweepView(QWidget):
         ever = {state: int((told.entries[:, i] > 0).sum()) for i, state in enumerate(told.states)}
         parts = [f"{band.name} in {_count(ever[band.name])}" for band in copy.widget.bands]
         parts += [f"hidden in {_count(ever[HIDDEN])}"] if ever[HIDDEN] else []
-        faults = f", {self.sweeps.faults:,} more could not be read" if self.sweeps.faults else ""
+        faults = f", {self.sweeps.faults:,} more are unreadable" if self.sweeps.faults else ""
         states = ", ".join(parts) or "always the same"
         self.sentence.setText(f"{self._display_name(self.widget)}, in {count:,} recordings{faults}: {states}")
         never = [f"{self._display_name(widget)}: {band}" for widget, band in found.never(self.session.bound)]
@@ -278,7 +278,7 @@ def _count(number: int) -> str:
 
 def _progress(done: int, of: int, seconds_left: float | None) -> str:
     if not of:
-        return "looking which recordings there are …"
+        return "listing recordings …"
     rest = ""
     if seconds_left is not None and done < of:
         rest = f",  {seconds_left / 60:.0f} min left" if seconds_left >= 90 else f",  {seconds_left:.0f} s left"

@@ -68,9 +68,9 @@ MOST_PICTURES = 60  # pictures next to outcomes, the worst ones
 FIRST = "*"  # the first one in the project
 WISHED = {"warned": "90", "false": "1"}  # default goal: percent of outcomes, and false alarms per ten minutes
 ANEW, ANOTHER = "a restart", "another …"
-VIEWS = {"": "its limit", "back": "and where it goes back", "held": "and how long it must hold"}  # with a second value
+VIEWS = {"": "its limit", "back": "and hysteresis", "held": "and minimum duration"}  # with a second value
 NO_BAND = "No band has a limit yet. Give one a limit on the Bind desk (Ctrl+1)."
-NO_OUTCOME = "Say what it warns of: a condition such as  "
+NO_OUTCOME = "Enter what it warns of: a condition such as  "
 
 
 class _Found(Struct, frozen=True):
@@ -115,10 +115,10 @@ class WarningFace(QWidget):
         self.bands.taken.connect(self._choose_band)
         self.outcomes = Choice("what it warns of", [ANOTHER])
         self.outcomes.taken.connect(self._choose_outcome)
-        self.rule = Field("condition of what it warns of", 230)
+        self.rule = Field("condition of the outcome", 230)
         self.rule.setPlaceholderText(own_example("hull <= 0", self.session.project))
         self.rule.taken.connect(self._ruled)
-        self.called = Field("name of what it warns of", 90)
+        self.called = Field("name of the outcome", 90)
         self.called.taken.connect(self._name_outcome)
         self.remove = Link("remove it", self._removed)
         self.seconds = {
@@ -340,7 +340,7 @@ class WarningFace(QWidget):
     # -- the result -------------------------------------------------------------------------------------------------
 
     def _show_failure(self, error: AvrinError) -> None:
-        self._show_nothing(f"This could not be worked out: {error}. The next edit tries again.")
+        self._show_nothing(f"This could not be computed: {error}. The next edit tries again.")
 
     def _show_nothing(self, why: str) -> None:
         self._found = None
@@ -429,7 +429,7 @@ class WarningFace(QWidget):
         if found is None:
             return
         if wish is None:
-            self.session.reported.emit("A wish is two numbers, such as 90 and 1", True)
+            self.session.reported.emit("A goal is two numbers, such as 90 and 1", True)
             return
         of_each = [
             (found.traces[number].name, fulfils(one.warned, one.false, one.outcomes, wish, self._minutes(number)))
@@ -459,7 +459,7 @@ class WarningFace(QWidget):
         value = float(told.value[at])
         said = limit_text(value, share=self.chart.share)
         self._nearest = value
-        self.nearest.set_text(f"ask at {said}")
+        self.nearest.set_text(f"select {said}")
         self.answer.setText(
             f"No limit meets the goal; the nearest is {said}: {int(told.warned[at])} of {outcomes}, {int(told.false[at])} false."
             + self._why(value)
@@ -525,7 +525,7 @@ class WarningFace(QWidget):
             f"At {said} {warned} of {outcomes} are warned {self.terms.lead:g} s ahead{more}; "
             f"{_many(int(told.false[0]), 'false alarm')} in {self._minutes():.0f} minutes; "
             f"it is on for {float(told.share_on[0]):.0%} of all play"
-            + (f"; {_many(again, 'time')} it comes again at once." if again else ".")
+            + (f"; {_many(again, 'time')} it repeats at once." if again else ".")
         )
         as_it_is = value == found.question.limit and not otherwise
         self.take.setVisible(found.question.limit is not None and not as_it_is)

@@ -255,7 +255,7 @@ def _safely(painter: QPainter, group: Group) -> None:
         _group(painter, group)
     except Exception:  # an error in one group must not hide the rest of the HUD
         log.exception("a part of the picture could not be painted: %s", group.name)
-        note_fault(f"{group.name or 'a part of the picture'} could not be drawn: a fault inside Avrin")
+        note_fault(f"{group.name or 'a part of the picture'} could not be drawn: an internal error")
         painter.restore()
         painter.save()
         painter.translate(group.dx, group.dy)

@@ -40,12 +40,12 @@ class TextsEdit(Popup):
         self.new_code = Field("code of a new language", 90)
         self.new_code.setPlaceholderText("de, pt_BR …")
         self.new_code.taken.connect(self._added)
-        self.font_field = Field("font for what the look's own lacks", 170)
+        self.font_field = Field("font for missing glyphs", 170)
         self.font_field.setPlaceholderText("the look's own")
         self.font_field.taken.connect(self._set_font)
         self.mirror = Link("", self._turned, bold=True)
-        self.remove = Link("forget it", self._removed)
-        self.remove.setToolTip("Take away what the project says of it; the catalogue stays")
+        self.remove = Link("remove it", self._removed)
+        self.remove.setToolTip("Removes the language from the project; its catalogue file remains")
         for field in (self.new_code, self.font_field):
             field.exited.connect(self.setFocus)
         whole = QVBoxLayout(self)
@@ -53,9 +53,9 @@ class TextsEdit(Popup):
         whole.setSpacing(6)
         whole.addLayout(row(self._title, self._count, None, self.remove, Link("done", self.close_it, bold=True)))
         self._how = QWidget()
-        self._how.setLayout(row("missing letters from", self.font_field, "   the HUD stands", self.mirror, None))
+        self._how.setLayout(row("missing letters from", self.font_field, "   the HUD is", self.mirror, None))
         self._new = QWidget()
-        self._new.setLayout(row("its code, as catalogues are named", self.new_code, None))
+        self._new.setLayout(row("its code, for example de", self.new_code, None))
         whole.addWidget(self._how)
         whole.addWidget(self._new)
         self._rows = QWidget()
@@ -111,7 +111,7 @@ class TextsEdit(Popup):
             return
         entry = next((one for one in session.project.languages if one.code == code), Locale(code=code))
         self.font_field.show_text(entry.font)
-        self.mirror.set_text("the other way round" if entry.mirror else "as it is")
+        self.mirror.set_text("mirrored" if entry.mirror else "as it is")
         try:
             read = translation(session.bound, code)
         except AvrinError as error:
@@ -217,7 +217,7 @@ class TextsEdit(Popup):
         project = self.session.project
         known = next((one.mirror for one in project.languages if one.code == self.code), False)
         self._edit(None, lambda: language_written(project, self.code, mirror=not known), f"direction of {self.code}")
-        self.mirror.set_text("as it is" if known else "the other way round")
+        self.mirror.set_text("as it is" if known else "mirrored")
 
     def _removed(self) -> None:
         project = self.session.project

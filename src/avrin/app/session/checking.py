@@ -166,11 +166,11 @@ class Checking(QObject):
     def fix(self, finding: Finding) -> None:
         """Apply a finding's fix as one undo step; refused during a run, because it may be outdated."""
         if self.busy:
-            self._present.reported.emit("The checks are looking again; try it in a moment", False)
+            self._present.reported.emit("The checks are running; try again in a moment", False)
         elif finding.fix is not None:
             self._mended[finding.key] = self._present.project
             self._present.edit(finding.fix.apply(self._present.project), finding.fix.label)
-            self._present.reported.emit(f"Done: {finding.fix.label}.  Ctrl+Z takes it back", False)
+            self._present.reported.emit(f"Done: {finding.fix.label}.  Ctrl+Z undoes it", False)
 
     def _outdated(self) -> None:
         self._sort()

@@ -130,7 +130,7 @@ class Comparison(QObject):
         present, found = self._present, self.found
         starts = found.moments if found is not None else []
         if not starts:
-            present.reported.emit("Nothing is shown otherwise in this recording", False)
+            present.reported.emit("No differences in this recording", False)
             return
         at = bisect_right(starts, present.frame) if by > 0 else bisect_left(starts, present.frame) - 1
         present.go_to(starts[at % len(starts)])

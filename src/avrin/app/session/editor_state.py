@@ -196,7 +196,7 @@ class EditorState(QObject):
         for name in self.trace.columns:
             if name not in known and name in text and widgets.names_it(name, text):
                 project = widgets.declared(project, self.trace, name)
-        self.edit(project, f"edit of {short(place)}", f"rule {place}")
+        self.edit(project, f"edit {short(place)}", f"rule {place}")
 
     def rule_text(self, place: RulePlace) -> str:
         """Return the rule at a place, "" if it is empty."""
@@ -217,7 +217,7 @@ class EditorState(QObject):
         project = widgets.rename(self.project, name, new, self.has)
         full = f"{name.rsplit('].', 1)[0]}].{new}" if "]." in name else new
         chosen = self.selected.variable == name
-        self.edit(project, f"rename of {name}")
+        self.edit(project, f"rename {name}")
         if chosen:
             self.select_variable(full)
 
@@ -256,7 +256,7 @@ class EditorState(QObject):
         self.history.go(number)
         self._follow()
         self._select_what_was(before)
-        self.reported.emit(f"As it was after: {self.history.undo_label or 'it was opened'}", False)
+        self.reported.emit(f"Went back to: {self.history.undo_label or 'opened'}", False)
 
     def _select_what_was(self, before: Project) -> None:
         """Keep the selection after a rename, by position in the project."""
@@ -273,7 +273,7 @@ class EditorState(QObject):
     def revert(self) -> None:
         """Revert to the saved state; can be undone."""
         self.seal()
-        self.edit(self.history.saved, "going back to what is saved")
+        self.edit(self.history.saved, "revert to saved")
 
     def seal(self) -> None:
         """End the current undo step: further typing begins a new one."""
@@ -461,7 +461,7 @@ class EditorState(QObject):
         trace: Trace | None = None,
         name: str = "",
         elsewhere: Mapping[str, Path] | None = None,
-        label: str = "edits that had not been saved",
+        label: str = "recovered edits",
     ) -> None:
         """Open another project, over a recording or none. unsaved: recovered edits of it.
 

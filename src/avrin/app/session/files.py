@@ -85,7 +85,7 @@ class Files(QObject):
         QTimer.singleShot(0, lambda: add_recent(path))  # the start need not wait for it
         if brought:
             self._brought(brought[0])
-            self._present.reported.emit("Brought back edits that had not been saved", False)
+            self._present.reported.emit("Restored unsaved edits", False)
         self._offer(left[1:] if brought else left)
         self._tell([*warnings, *self._present.bound.warnings.values()])
         self._present.untouched = True
@@ -98,7 +98,7 @@ class Files(QObject):
 
         def bring() -> None:
             self._present.seal()
-            self._present.edit(project, "edits that had not been saved")
+            self._present.edit(project, "recovered edits")
             self._brought(journal)
             self._offer(rest)
 
@@ -121,7 +121,7 @@ class Files(QObject):
         self.draft = path
         if self.journaling.begin_draft(path):
             self.draft = new_draft(draft.project.title)
-            self._present.reported.emit("It is open in another window, too: here is a copy of it", False)
+            self._present.reported.emit("It is open in another window too: this is a copy", False)
 
     def begin_empty(self) -> None:
         """Create a project without recordings."""
@@ -170,7 +170,7 @@ class Files(QObject):
         """Show a new project over the first of its recordings; undo reverts the declarations."""
         first = project.traces[0]
         bare = Project(title=project.title, traces=tuple(replace(one, names={}) for one in project.traces))
-        self._present.begin(None, bare, project, trace, first.key, elsewhere, "declaration of all that was recorded")
+        self._present.begin(None, bare, project, trace, first.key, elsewhere, "declare all recorded variables")
         self._traces.is_read(first, trace)
         self.journaling.begin(None)
         self.draft = new_draft(first.title)
@@ -278,7 +278,7 @@ class Files(QObject):
                 copies += [(one, folder / to if one == source else beside(folder / to)) for one in files_of(source)]
         left = self._take_along(before, folder, copies)
         if left:
-            session.reported.emit(f"Left where it was: {', '.join(left)}", True)
+            session.reported.emit(f"Not copied: {', '.join(left)}", True)
         taken = {to for own, to in moved.items() if own != to}
         traces = tuple(
             replace(one, path=moved.get(one.path, one.path)) if moved.get(one.path) in taken else one

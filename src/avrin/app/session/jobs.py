@@ -145,8 +145,8 @@ class _Job(QRunnable):
 
 def _inner_fault(error: Exception) -> AvrinError:
     """Return the user's message for an internal error; the log has the traceback."""
-    log.error("a fault in the background", exc_info=error)
-    return AvrinError(f"a fault inside Avrin ({type(error).__name__}: {error})", advice=f"Details: {log_file()}")
+    log.error("an internal error in the background", exc_info=error)
+    return AvrinError(f"an internal error ({type(error).__name__}: {error})", advice=f"Details: {log_file()}")
 
 
 class TimeSlices(QObject):

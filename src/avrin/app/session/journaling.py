@@ -107,17 +107,19 @@ class Journaling(QObject):
             now = content_of(target)
         except AvrinError as error:
             raise AvrinError(
-                f"cannot be written over: it {error.problem}", place=(target.name,), advice="Save under another name"
+                f"cannot be overwritten: it {error.problem}", place=(target.name,), advice="Save under another name"
             ) from None
         if path is None or target.resolve() != path.resolve():
             return
         if self.read_only:
             raise AvrinError(
-                "is open in another window, too", place=(path.name,), advice="Take it over above, or save it under another name"
+                "is open in another window, too", place=(path.name,), advice="Take it over above, or save under another name"
             )  # fmt: skip
         if now and now != self.seen:
             self._changed(path, now, saving=True)
-            raise AvrinError("was changed outside since it was read", place=(path.name,), advice="Choose above")
+            raise AvrinError(
+                "was changed by another program since it was read", place=(path.name,), advice="Choose above"
+            )
 
     def close(self) -> None:
         """Stop watching. The next start finds unsaved edits."""
@@ -194,7 +196,9 @@ class Journaling(QObject):
             self.answered.emit(LOSING)
             return
         text = failure[:1].upper() + failure[1:]
-        self.asked.emit(Ask(UNKEPT, f"{text}. It would be lost if the program ended", (("try again", self.try_again),)))
+        self.asked.emit(
+            Ask(UNKEPT, f"{text}. They would be lost if the program ended", (("try again", self.try_again),))
+        )
 
     def try_again(self) -> None:
         """Write unsaved edits even after a failure."""
@@ -208,7 +212,7 @@ class Journaling(QObject):
             self.answered.emit(LOSING)
             does()
 
-        text = f"{what} now loses edits that are not saved: {self.failure}"
+        text = f"{what} now loses unsaved edits: {self.failure}"
         choices = (("save", partial(answer, save)), (anyway, partial(answer, lose)))
         self.asked.emit(Ask(LOSING, text, choices))
 
@@ -223,14 +227,14 @@ class Journaling(QObject):
         when = datetime.fromtimestamp(unsaved.when).astimezone().strftime("%d %B, %H:%M")
         what = change_summary(self._present.project, project)
         since = "" if unsaved.base == self.seen else ", and the file has changed since"
-        text = f"Edits of {when} were not saved{since}: {what or 'nothing that is not here'}"
+        text = f"Edits of {when} were not saved{since}: {what or 'no differences'}"
 
         def answer(does: Callable[[], None]) -> None:
             self.answered.emit(LEFT)
             does()
 
         self.asked.emit(
-            Ask(LEFT, text, (("bring them back", lambda: answer(bring)), ("let them go", lambda: answer(drop))))
+            Ask(LEFT, text, (("restore them", lambda: answer(bring)), ("discard them", lambda: answer(drop))))
         )
 
     # -- the file, and other windows ----------------------------------------------------------------------------------
@@ -242,7 +246,7 @@ class Journaling(QObject):
             return
         if self.journal.taken:
             self._look_only(True)
-            self._ask_elsewhere("Another window has taken this project over; what is edited here is kept")
+            self._ask_elsewhere("Another window has taken over this project; your edits here are safe")
         elif self.read_only and not self.journal.others():
             self._look_only(False)
             self.answered.emit(ELSEWHERE)
@@ -253,7 +257,7 @@ class Journaling(QObject):
                 content = content_of(path)
             except AvrinError as error:
                 why = error.problem
-                self.asked.emit(Ask(CHANGED, f"{path.name} cannot be read now, and is not written over: it {why}"))
+                self.asked.emit(Ask(CHANGED, f"{path.name} cannot be read now, and is not overwritten: it {why}"))
                 return
             if content and content != self.seen:
                 self._changed(path, content)
@@ -276,20 +280,24 @@ class Journaling(QObject):
         except AvrinError as error:
             choices = (("keep mine", lambda: self._keep_mine(content)),)
             self.asked.emit(
-                Ask(CHANGED, f"{path.name} was changed outside and cannot be read now: {error.problem}", choices)
+                Ask(
+                    CHANGED,
+                    f"{path.name} was changed by another program and cannot be read now: {error.problem}",
+                    choices,
+                )
             )
             return
         what = change_summary(present.project, theirs)
         if not present.history.edited and not saving:
             self._take(theirs, content)
             present.reported.emit(
-                f"{path.name} was changed outside: {what or 'nothing that is seen'}.  Ctrl+Z brings back", False
+                f"{path.name} was changed by another program: {what or 'no visible change'}.  Ctrl+Z restores", False
             )
             return
         if not what:
             self._take(theirs, content)
             return
-        text = f"{path.name} was changed outside, and differs from what is here: {what}"
+        text = f"{path.name} was changed by another program and differs from your edits: {what}"
         self.asked.emit(
             Ask(CHANGED, text, (
                 ("take theirs", lambda: self._take(theirs, content)), ("keep mine", lambda: self._keep_mine(content)),
@@ -299,7 +307,7 @@ class Journaling(QObject):
     def _take(self, theirs: Project, content: str) -> None:
         present = self._present
         present.seal()
-        present.edit(theirs, "what was changed outside")
+        present.edit(theirs, "changes by another program")
         present.seal()
         present.history.mark_saved()
         present.state_changed.emit()
@@ -316,7 +324,7 @@ class Journaling(QObject):
     def _ask_elsewhere(self, text: str) -> None:
         self.asked.emit(
             Ask(ELSEWHERE, text, (
-                ("only look", lambda: self.answered.emit(ELSEWHERE)), ("take it over", self._take_over),
+                ("view only", lambda: self.answered.emit(ELSEWHERE)), ("take it over", self._take_over),
             ))
         )  # fmt: skip
 
@@ -327,9 +335,9 @@ class Journaling(QObject):
         self.answered.emit(ELSEWHERE)
         if unsaved is not None:
             self._present.seal()
-            self._present.edit(unsaved.opened(), "what the other window had not saved")
+            self._present.edit(unsaved.opened(), "the other window's edits")
             self._present.reported.emit(
-                "Taken over, with what the other window had not saved.  Ctrl+Z leaves that out", False
+                "Taken over, with the other window's unsaved edits.  Ctrl+Z removes them", False
             )
 
 

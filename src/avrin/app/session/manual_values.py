@@ -57,7 +57,7 @@ class ManualValues(QObject):
     def pin(self, name: str, value: Value) -> None:
         """Pin a variable to a value over the whole trace. A derived value cannot be pinned."""
         if self._present.is_derived(name):
-            self._present.reported.emit(f"{name} comes of its rule: hold what it is made of", True)
+            self._present.reported.emit(f"{name} is computed by its rule: pin its variables instead", True)
             return
         if name not in self.pins or self.pins[name] != value:
             self._present.hold({**self.pins, name: value}, frozenset({name}))
@@ -132,9 +132,7 @@ class ManualValues(QObject):
             number += 1
         save_trace(present.now.recorded, folder_for(inside(present.folder, path)))
         self.unkept = False
-        present.edit(
-            replace(present.project, traces=(*present.project.traces, Recording(path=path))), "keep what was driven"
-        )
+        present.edit(replace(present.project, traces=(*present.project.traces, Recording(path=path))), "save the drive")
         present.set_trace_name(path)
         self.driving_changed.emit()
         return path

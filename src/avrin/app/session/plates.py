@@ -111,5 +111,5 @@ def _offer_screen(session: Session, plate: Plate) -> None:
         session.show_on(session.project.whole_screens[-1])
 
     text = f"{plate.name} is {width} × {height}, and no screen of the project has that size"
-    choices = (("add it as a screen", add), ("leave it", lambda: session.files.journaling.answered.emit(OWN_SIZE)))
+    choices = (("add it as a screen", add), ("dismiss", lambda: session.files.journaling.answered.emit(OWN_SIZE)))
     session.files.journaling.asked.emit(Ask(OWN_SIZE, text, choices))

@@ -1,4 +1,4 @@
-"""The playback clock: real time times the speed, whatever frame rate the screen achieves."""
+"""The playback clock: real time times the speed, independent of the screen's frame rate."""
 
 from __future__ import annotations
 

@@ -18,8 +18,8 @@ __all__ = ["SelectionEdits"]
 PASTE_OFFSET = 24.0  # reference pixels from the copied widgets to the pasted ones
 MAX_COPIES = 400  # in a grid of copies
 GAP = 12.0  # between the cells of a grid
-HIDDEN = "hidden while you edit, and in the game as before.  Ctrl+Alt+H brings it back"
-LOCKED = "locked where it is.  Ctrl+Alt+L lets it go"
+HIDDEN = "hidden in the editor only.  Ctrl+Alt+H shows it again"
+LOCKED = "locked.  Ctrl+Alt+L unlocks it"
 
 
 class SelectionEdits:
@@ -74,13 +74,13 @@ class SelectionEdits:
         """Hide them in the editor, or show them again; they stay selected."""
         self._looking.hide(self.chosen)
         back = not {*self.chosen} <= {*self._looking.hidden}
-        self._present.reported.emit(f"{self.title}: {'back in the picture' if back else HIDDEN}", False)
+        self._present.reported.emit(f"{self.title}: {'visible again' if back else HIDDEN}", False)
 
     def lock(self) -> None:
         """Lock them in the editor, or unlock them."""
         self._looking.lock(self.chosen)
         free = not {*self.chosen} <= {*self._looking.locked}
-        self._present.reported.emit(f"{self.title}: {'free to be moved' if free else LOCKED}", False)
+        self._present.reported.emit(f"{self.title}: {'unlocked' if free else LOCKED}", False)
 
     @property
     def free(self) -> tuple[str, ...]:
@@ -101,12 +101,12 @@ class SelectionEdits:
 
     def align(self, way: Way) -> None:
         """Align several with one another, one with the safe area."""
-        self._done(edits.aligned(self._present.project, self.free, way, self._present.screen), f"lining up {way}")
+        self._done(edits.aligned(self._present.project, self.free, way, self._present.screen), f"align {way}")
 
     def spread(self, *, across: bool) -> None:
         """Distribute three or more with equal gaps."""
         if len(self.chosen) < 3:
-            self._present.reported.emit("Three widgets or more can be spread", False)
+            self._present.reported.emit("Select at least three widgets to distribute", False)
         self._done(edits.spread(self._present.project, self.free, across, self._present.screen), "spreading")
 
     def same_size(self, *, wide: bool = False, high: bool = False) -> None:
@@ -162,7 +162,7 @@ class SelectionEdits:
             shift += PASTE_OFFSET
             project, made = edits.pasted(present.project, text, shift)
         what = f"{len(made)} widgets" if len(made) > 1 else project.widget(made[0]).title
-        present.edit(project, f"pasting of {what}")
+        present.edit(project, f"paste {what}")
         present.select_merged(*made)
         present.reported.emit(f"Pasted {what}", False)
 
@@ -172,7 +172,7 @@ class SelectionEdits:
         if not chosen:
             return
         kept = tuple(widget for widget in present.project.widgets if widget.id not in chosen)
-        present.edit(replace(present.project, widgets=kept), f"removal of {title}")
+        present.edit(replace(present.project, widgets=kept), f"remove {title}")
         present.select_widgets()
         present.reported.emit(f"Removed {title}.  Ctrl+Z brings {'them' if len(chosen) > 1 else 'it'} back", False)
 

@@ -92,7 +92,7 @@ class Suggestions(QObject):
         self.offers, self.runs = result
         self.changed.emit()
         if self._seen is not None and self._seen.unjudged:
-            names = ", ".join(name or "what happens" for name in self._seen.unjudged)
+            names = ", ".join(name or "events" for name in self._seen.unjudged)
             self._present.reported.emit(f"No offer could be made for {names}; drag it onto the picture instead", True)
 
     def _failed(self, _error: AvrinError) -> None:

@@ -172,9 +172,9 @@ class Sweeps(QObject):
             if self._known is not None:
                 self._read(self._known)
         elif self._stopped:
-            self._present.reported.emit(f"Stopped: {self.done:,} of {self.of:,} recordings are looked at", False)
+            self._present.reported.emit(f"Stopped: {self.done:,} of {self.of:,} recordings are processed", False)
         else:
-            self._present.reported.emit(told[-1].removeprefix("avrin: ") if told else "the sweep ended by itself", True)
+            self._present.reported.emit(told[-1].removeprefix("avrin: ") if told else "the sweep crashed", True)
         self.changed.emit()
 
     def _read(self, folder: Path) -> None:

@@ -89,7 +89,7 @@ class Traces(QObject):
             place = next((one for one in locations([where]) if one.name == name), None)
             breathe()
             if place is None:
-                raise AvrinError("is not there any more", place=(name,), advice="Sweep again")
+                raise AvrinError("does not exist any more", place=(name,), advice="Sweep again")
             own = known.get(place.path)
             with at_hand(place) as path:
                 trace = open_listed(path, declared, own or replace(usual, path=path.name), name)
@@ -217,8 +217,8 @@ class Traces(QObject):
                 self._present.reported.emit(str(error), True)
             self.ask_about_time(rest)
 
-        text = f"No column of {listed.title} says that it is the time. It is read by {_clock_words(choices[0])}"
-        words = ["that is right", *map(_clock_words, choices[1:])]
+        text = f"No column of {listed.title} is recognised as the time. Using {_clock_words(choices[0])}"
+        words = ["that is correct", *map(_clock_words, choices[1:])]
         answers = (partial(take, clock) for clock in choices)
         self.asked.emit(Ask(TIME, text, tuple(zip(words, answers, strict=True))))
 
@@ -240,7 +240,7 @@ class Traces(QObject):
             project = self._as_recorded(project, trace)
         self.is_read(changed, trace)
         session.show(trace, changed.key)
-        session.edit(project, f"what is said of {listed.title}")
+        session.edit(project, f"settings of {listed.title}")
         session.view_changed.emit()
 
     def _as_recorded(self, project: Project, trace: Trace) -> Project:
@@ -258,7 +258,7 @@ class Traces(QObject):
         if listed is None:
             return
         rest = tuple(one for one in session.project.traces if one.key != key)
-        session.edit(replace(session.project, traces=rest), f"removal of {listed.title}")
+        session.edit(replace(session.project, traces=rest), f"remove {listed.title}")
         if session.trace_name == key:
             if rest:
                 self.show(rest[0].key)
@@ -378,6 +378,6 @@ def timed_by(listed: Recording, choices: Sequence[Clock]) -> Recording:
 
 def _clock_words(clock: Clock) -> str:
     if clock.time == EACH_ROW:
-        return f"a frame a row, {plain_rate(clock.rate)} a second"
+        return f"one frame per row, {plain_rate(clock.rate)} per second"
     unit = {"s": "in seconds", "ms": "in ms", "us": "in µs", "frames": f"in frames, {plain_rate(clock.rate)} a second"}
     return f"‘{clock.time}’ {unit.get(clock.unit, 'in seconds')}"

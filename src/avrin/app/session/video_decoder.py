@@ -224,7 +224,7 @@ class VideoDecoder(QObject):
             log.warning("%s: %s", key.path.name, error.problem)
             self._refuse(key, error.problem, str(error.within("the plate's film")), generation)
         except Exception:
-            log.exception("a fault while a film was decoded")
+            log.exception("an internal error while decoding a film")
             advice = f"the film {key.path.name} cannot be decoded. Save it again, as an .mp4"
             self._refuse(key, "cannot be decoded", advice, generation)
 
@@ -274,7 +274,7 @@ class VideoDecoder(QObject):
         except AvrinError:
             return  # reported by its user
         except Exception:
-            log.exception("a fault while a film was copied")
+            log.exception("an internal error while copying a film")
             return
         with self._lock:
             if generation != self._generation:

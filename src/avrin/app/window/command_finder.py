@@ -115,7 +115,7 @@ class _Field(Field):
     def __init__(self, finder: CommandFinder) -> None:
         super().__init__("find a command", WIDE - 24)
         self._finder = finder
-        self.setPlaceholderText("what to do, or a key")
+        self.setPlaceholderText("a command, or a key")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in WALK:

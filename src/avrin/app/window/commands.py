@@ -24,9 +24,9 @@ if TYPE_CHECKING:
 __all__ = ["Action", "commands"]
 
 ALIGN: dict[Way, tuple[str, str]] = {
-    "left": ("Line up their left edges", "Ctrl+Shift+Left"), "right": ("Line up their right edges", "Ctrl+Shift+Right"),
-    "top": ("Line up their tops", "Ctrl+Shift+Up"), "bottom": ("Line up their bottoms", "Ctrl+Shift+Down"),
-    "middle": ("Line up on one upright line", "Ctrl+Shift+M"), "centre": ("Line up on one level line", "Ctrl+Shift+C"),
+    "left": ("Align left edges", "Ctrl+Shift+Left"), "right": ("Align right edges", "Ctrl+Shift+Right"),
+    "top": ("Align top edges", "Ctrl+Shift+Up"), "bottom": ("Align bottom edges", "Ctrl+Shift+Down"),
+    "middle": ("Align centres vertically", "Ctrl+Shift+M"), "centre": ("Align centres horizontally", "Ctrl+Shift+C"),
 }  # fmt: skip
 ORDER: dict[Step, str] = dict(zip(STEPS, ("Ctrl+Home", "Ctrl+PgUp", "Ctrl+PgDown", "Ctrl+End"), strict=True))
 
@@ -86,9 +86,7 @@ def _files(host: Host) -> list[Action]:
         Action("Add recordings …", ("Ctrl+Shift+O",), host.add_trace, "file"),
         Action("Save", ("Ctrl+S",), host.save, "file"),
         Action("Save as …", ("Ctrl+Shift+S",), host.ask_save, "file"),
-        Action(
-            "Back to what is saved", ("Ctrl+Shift+Backspace",), partial(_revert, host), "file", lambda: _is_edited(host)
-        ),
+        Action("Revert to saved", ("Ctrl+Shift+Backspace",), partial(_revert, host), "file", lambda: _is_edited(host)),
         Action("The project's title, size, placeholder …", ("Ctrl+I",), host.edit_project, "file"),
         Action("Quit", ("Ctrl+Q",), host.close, "file", everywhere=True),
     ]
@@ -116,14 +114,14 @@ def _edits(host: Host) -> list[Action]:
             "Edit the variable's declaration", ("Ctrl+E",), desk.lanes.edit_chosen, "edit",
             lambda: bool(s.selected.variable),
         ),
-        Action("What is marked in a rule becomes a derived value", ("Ctrl+Shift+E",), desk.extract, "edit"),
-        Action("A new derived value", (), desk.add_derived, "edit"),
-        Action("A new event", (), desk.add_event, "edit"),
-        Action("Let go of all held values", ("Ctrl+L",), s.manual.let_go, "edit", lambda: bool(s.manual.pins)),
+        Action("Make the selection in a rule a derived value", ("Ctrl+Shift+E",), desk.extract, "edit"),
+        Action("New derived value", (), desk.add_derived, "edit"),
+        Action("New event", (), desk.add_event, "edit"),
+        Action("Unpin all values", ("Ctrl+L",), s.manual.let_go, "edit", lambda: bool(s.manual.pins)),
         Action("Paste widgets", ("Ctrl+V",), partial(_paste, host), "edit"),
         Action("Select all widgets", ("Ctrl+A",), s.selection_edits.all, "edit", lambda: bool(s.project.widgets)),
         Action(
-            "Show all that is hidden, let go of all that is locked", ("Ctrl+Alt+U",), s.view_state.free_all, "edit",
+            "Show and unlock all", ("Ctrl+Alt+U",), s.view_state.free_all, "edit",
             lambda: bool(s.view_state.hidden or s.view_state.locked),
         ),
     ]  # fmt: skip
@@ -140,17 +138,17 @@ def _widgets(host: Host) -> list[Action]:
         return any(host.session.project.widget(ident).group for ident in hands.chosen)
 
     return [
-        Action("Exact place …", ("Ctrl+P",), host.desk.edit_place, "widget", has_one),
-        Action("Call it otherwise …", ("Ctrl+R",), partial(host.desk.edit_place, title=True), "widget", has_one),
+        Action("Exact position …", ("Ctrl+P",), host.desk.edit_place, "widget", has_one),
+        Action("Rename …", ("Ctrl+R",), partial(host.desk.edit_place, title=True), "widget", has_one),
         Action("Duplicate", ("Ctrl+D",), hands.duplicate, "widget", any_),
         Action("Copy", ("Ctrl+C",), partial(_copy, host), "widget", any_),
         Action("Cut", ("Ctrl+X",), partial(_cut, host), "widget", any_),
         Action("Select all of this kind", ("Ctrl+Shift+A",), hands.like, "widget", any_),
         Action("Select all of this group", ("Ctrl+Alt+G",), hands.fellows, "widget", grouped),
-        Action("Into a group", ("Ctrl+G",), hands.group, "widget", any_),
-        Action("Out of the group", ("Ctrl+Shift+G",), hands.ungroup, "widget", grouped),
-        Action("Hide while editing, or show", ("Ctrl+Alt+H",), hands.hide, "widget", any_),
-        Action("Lock where it is, or let go", ("Ctrl+Alt+L",), hands.lock, "widget", any_),
+        Action("Group", ("Ctrl+G",), hands.group, "widget", any_),
+        Action("Ungroup", ("Ctrl+Shift+G",), hands.ungroup, "widget", grouped),
+        Action("Hide in the editor, or show", ("Ctrl+Alt+H",), hands.hide, "widget", any_),
+        Action("Lock, or unlock", ("Ctrl+Alt+L",), hands.lock, "widget", any_),
         Action("Remove", ("Delete",), hands.remove, "widget", any_),
     ]
 
@@ -160,10 +158,10 @@ def _places(host: Host) -> list[Action]:
     any_, many, three = (partial(_at_least, host, count) for count in (1, 2, 3))
     return [
         *(Action(text, (key,), partial(hands.align, way), "place", any_) for way, (text, key) in ALIGN.items()),
-        Action("Spread evenly across", ("Ctrl+Shift+H",), partial(hands.spread, across=True), "place", three),
-        Action("Spread evenly down", ("Ctrl+Shift+V",), partial(hands.spread, across=False), "place", three),
-        Action("As wide as the first", ("Ctrl+Shift+W",), partial(hands.same_size, wide=True), "place", many),
-        Action("As high as the first", ("Ctrl+Shift+T",), partial(hands.same_size, high=True), "place", many),
+        Action("Distribute horizontally", ("Ctrl+Shift+H",), partial(hands.spread, across=True), "place", three),
+        Action("Distribute vertically", ("Ctrl+Shift+V",), partial(hands.spread, across=False), "place", three),
+        Action("Same width as the first", ("Ctrl+Shift+W",), partial(hands.same_size, wide=True), "place", many),
+        Action("Same height as the first", ("Ctrl+Shift+T",), partial(hands.same_size, high=True), "place", many),
         Action("In a square grid", ("Ctrl+Shift+R",), hands.square, "place", many),
         *(Action(f"Move {step}", (key,), partial(hands.order, step), "place", any_) for step, key in ORDER.items()),
     ]
@@ -181,14 +179,14 @@ def _time(host: Host) -> list[Action]:
     s, watched = host.session, host.is_watched
     return [
         Action("Play or pause", ("Space",), lambda: s.set_playing(not s.playing), "time"),
-        Action("One frame on", ("Right",), lambda: s.go_to(s.frame + 1), "time"),
+        Action("One frame forward", ("Right",), lambda: s.go_to(s.frame + 1), "time"),
         Action("One frame back", ("Left",), lambda: s.go_to(s.frame - 1), "time"),
-        Action("One second on", ("Shift+Right",), lambda: s.go_to_seconds(s.seconds + 1), "time"),
+        Action("One second forward", ("Shift+Right",), lambda: s.go_to_seconds(s.seconds + 1), "time"),
         Action("One second back", ("Shift+Left",), lambda: s.go_to_seconds(s.seconds - 1), "time"),
         Action("Next moment", ("]", "Ctrl+Right"), partial(host.walk_moments, 1), "time", where=host.is_on_time),
         Action("Previous moment", ("[", "Ctrl+Left"), partial(host.walk_moments, -1), "time", where=host.is_on_time),
-        Action("To the beginning", ("Home",), lambda: s.go_to(0), "time"),
-        Action("To the end", ("End",), lambda: s.go_to(len(s.trace) - 1), "time"),
+        Action("Go to the start", ("Home",), lambda: s.go_to(0), "time"),
+        Action("Go to the end", ("End",), lambda: s.go_to(len(s.trace) - 1), "time"),
         Action("Faster", (">",), lambda: s.change_speed(1), "time", where=host.is_on_time),
         Action("Slower", ("<",), lambda: s.change_speed(-1), "time", where=host.is_on_time),
         Action("Drive by hand, or stop", ("D",), host.drive, "time", where=watched),
@@ -199,17 +197,19 @@ def _views(host: Host) -> list[Action]:
     s, desk = host.session, host.desk
     scale, by_key = desk.scale, Qt.FocusReason.ShortcutFocusReason
     return [
-        Action("Offers, or none", ("Ctrl+J",), lambda: desk.show_offers(desk.shelf.isHidden()), "view"),
-        Action("Closer to the picture", ("Ctrl++", "Ctrl+="), lambda: desk.hud.zoom(2), "view"),
-        Action("Further from the picture", ("Ctrl+-",), lambda: desk.hud.zoom(-2), "view"),
-        Action("The picture pixel by pixel", ("Ctrl+9",), lambda: desk.hud.look(1), "view"),
-        Action("All of the picture", ("Ctrl+0",), desk.hud.fit, "view"),
-        Action("Closer in time", ("+", "="), lambda: scale.zoom(0.6, s.seconds), "view", where=host.is_on_time),
-        Action("Further in time", ("-",), lambda: scale.zoom(1 / 0.6, s.seconds), "view", where=host.is_on_time),
-        Action("The whole recording", ("0",), lambda: scale.show_all(s.trace.length), "view", where=host.is_on_time),
-        Action("To the rules", ("F2",), desk.focus_rules, "view"),
-        Action("To the lanes", ("F3",), partial(desk.lanes.setFocus, by_key), "view"),
-        Action("To the picture", ("F4",), partial(desk.hud.setFocus, by_key), "view"),
+        Action("Show or hide offers", ("Ctrl+J",), lambda: desk.show_offers(desk.shelf.isHidden()), "view"),
+        Action("Zoom in the picture", ("Ctrl++", "Ctrl+="), lambda: desk.hud.zoom(2), "view"),
+        Action("Zoom out the picture", ("Ctrl+-",), lambda: desk.hud.zoom(-2), "view"),
+        Action("Show the picture at 1:1", ("Ctrl+9",), lambda: desk.hud.look(1), "view"),
+        Action("Fit the picture", ("Ctrl+0",), desk.hud.fit, "view"),
+        Action("Zoom in time", ("+", "="), lambda: scale.zoom(0.6, s.seconds), "view", where=host.is_on_time),
+        Action("Zoom out time", ("-",), lambda: scale.zoom(1 / 0.6, s.seconds), "view", where=host.is_on_time),
+        Action(
+            "Show the whole recording", ("0",), lambda: scale.show_all(s.trace.length), "view", where=host.is_on_time
+        ),
+        Action("Focus the rules", ("F2",), desk.focus_rules, "view"),
+        Action("Focus the lanes", ("F3",), partial(desk.lanes.setFocus, by_key), "view"),
+        Action("Focus the picture", ("F4",), partial(desk.hud.setFocus, by_key), "view"),
         Action("Select nothing", ("Esc",), host.escape, "view", everywhere=True),
         *(Action(f"The window's look: {look}", (), partial(_look, host, look), "view") for look in LOOKS),
         *(Action(f"The {d.name} desk", (d.key,), partial(host.show_desk, d.name), "desk") for d in DESKS),
@@ -224,13 +224,13 @@ def _is_edited(host: Host) -> bool:
 
 def _revert(host: Host) -> None:
     host.session.revert()
-    host.session.reported.emit("As it is saved.  Ctrl+Z brings the edits back", False)
+    host.session.reported.emit("Reverted to saved.  Ctrl+Z restores the edits", False)
 
 
 def _look(host: Host, look: Look) -> None:
     choose_look(look)
     host.session.reported.emit(
-        f"The window looks {look if look != LOOKS[-1] else 'as the desktop does'} from the next start on", False
+        f"The window uses the {look if look != LOOKS[-1] else 'desktop'} theme from the next start on", False
     )
 
 

@@ -43,9 +43,9 @@ class ComparisonBar(NoticeBar):
         self.told: QLabel = text_label("", "second")
         self.before_link = Link("‹", partial(session.comparison.walk, -1), bold=True)
         self.after_link = Link("›", partial(session.comparison.walk, 1), bold=True)
-        self.before_link.setToolTip("To the moment before at which something else is shown  [")
-        self.after_link.setToolTip("To the next moment at which something else is shown  ]")
-        self.page = Link("keep as a page …", self.ask_page)
+        self.before_link.setToolTip("Previous difference  [")
+        self.after_link.setToolTip("Next difference  ]")
+        self.page = Link("save as a page …", self.ask_page)
         self.close_link = Link("stop", session.comparison.end)
         row = QHBoxLayout(self)
         row.setContentsMargins(MARGIN, 4, MARGIN - 7, 4)
@@ -80,8 +80,8 @@ class ComparisonBar(NoticeBar):
             return
         moments = len(found.moments)
         said = _entries_summary(found.entries)
-        self.told.setText(f"{said};  something else is shown at {moments:,} moment{'s' * (moments != 1)}" if moments else
-                          f"{said};  in this recording nothing is shown otherwise")  # fmt: skip
+        self.told.setText(f"{said};  {moments:,} moment{'s' * (moments != 1)} with differences" if moments else
+                          f"{said};  no differences in this recording")  # fmt: skip
         self.told.setToolTip(_entries_text(found.entries))
 
     def show_ways(self, shown: bool) -> None:
@@ -172,11 +172,11 @@ class ComparisonBar(NoticeBar):
         comparing, session = self.session.comparison, self.session
         before, found = comparing.before, comparing.found
         if before is None or found is None:
-            raise AvrinError("it is not known yet what differs", advice="Try it in a moment")
+            raise AvrinError("the differences are not computed yet", advice="Try again in a moment")
         title = f"{session.project.title}: {before.title} and now, over {session.trace.name}"
         told = Difference(title, found.entries, list(found.stretches), found.pictures)
         write(path, page(told, partial(self._pair, found.tracks, before.folder)).encode())
-        session.reported.emit(f"Kept as {path.name}", False)
+        session.reported.emit(f"Saved as {path.name}", False)
 
     def _pair(self, tracks: Tracks, folder: Path, stretch: Stretch) -> tuple[str, str]:
         from avrin.diff import side
@@ -192,7 +192,7 @@ class ComparisonBar(NoticeBar):
 
 def _entries_summary(entries: Entries) -> str:
     count = len(entries.project) + len(entries.added) + len(entries.removed) + len(entries.changed)
-    return f"{count} thing{'s' * (count != 1)} changed in the file" if count else "the file says the same"
+    return f"{count} thing{'s' * (count != 1)} changed in the file" if count else "no changes in the file"
 
 
 def _entries_text(entries: Entries) -> str:

@@ -40,10 +40,8 @@ class FilmStrip(Assisted, QWidget):
         self.setFixedSize(WIDE, MARKS + PICTURES + FOOT)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.OpenHandCursor)
-        self.setAccessibleName("film against the recording")
-        self.setToolTip(
-            "Drag what is seen under the mark of when it happened; arrows by a picture, the wheel goes closer"
-        )
+        self.setAccessibleName("film along the recording")
+        self.setToolTip("Drag a frame below the mark of its event; arrow keys shift by one frame, the wheel zooms")
         self.scale = 80.0  # pixels per second
         self.holds: float | None = None  # the recorded time the film is synchronised to
         self._grabbed: float | None = None  # the film's time under the pointer
@@ -227,7 +225,7 @@ class FilmStrip(Assisted, QWidget):
         except AvrinError as error:
             self.session.reported.emit(str(error), True)
             return
-        self.session.edit(made, f"beginning of the film {plate.name}", f"film {plate.name}")
+        self.session.edit(made, f"offset of film {plate.name}", f"film {plate.name}")
         self.update()
 
     @property

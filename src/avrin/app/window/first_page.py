@@ -38,8 +38,8 @@ CARD_TALL = CARD.height() + 52
 GAP = 28
 WORD = 34  # pixels of the name
 STEPS = (
-    ("Open what your game recorded", "one row a frame, one column a value: nothing to prepare"),
-    ("Take the widgets it suggests", "each drawn live, ranked by how the recording behaves"),
+    ("Open what your game recorded", "one row per frame, one column per value: nothing to prepare"),
+    ("Use the suggested widgets", "each drawn live, ranked by how the recording behaves"),
     ("See every state, at every threshold", "and hand the programmers an exact specification"),
 )
 
@@ -63,8 +63,8 @@ class FirstPage(QWidget):
         self.ways = [
             _Way(self, "Open a recording …", "of your game: CSV, Parquet or a change log", self.recording_wanted.emit, main=True),
             _Way(self, "Open a project …", "an .avrin file", self.project_wanted.emit),
-            _Way(self, "Begin without a recording", "declare what the game will have", self.empty_wanted.emit),
-            _Way(self, "Look at the sample", "Brinehook, a salvage dive with everything on", self.sample_wanted.emit),
+            _Way(self, "Start without a recording", "declare the game's variables", self.empty_wanted.emit),
+            _Way(self, "Open the sample", "Brinehook, a salvage dive with every feature", self.sample_wanted.emit),
         ]  # fmt: skip
         self.back = Link("back   Esc", self.exited.emit, bold=True)
         self.back.setParent(self)
@@ -281,8 +281,8 @@ class Card(Pressable):
         self._unsaved = unsaved
         self._face = kept_picture(thumbnail_file(path))
         self.title, self._begun = describe_draft(path) if draft else (path.stem, "")
-        self.setAccessibleName(f"{'Begun' if draft else 'Project'} {self.title}")
-        self.setToolTip(str(path) if not draft else "Not saved yet: kept as you left it")
+        self.setAccessibleName(f"{'Draft' if draft else 'Project'} {self.title}")
+        self.setToolTip(str(path) if not draft else "Not saved yet: restored as you left it")
         self.setMouseTracking(True)
 
     def _cross(self) -> QRectF:
@@ -329,9 +329,9 @@ class Card(Pressable):
         )
         painter.setFont(font("small"))
         painter.setPen(t.critical if self.draft or self._unsaved else t.second)
-        where = f"not saved yet  ·  begun {self._begun}" if self.draft else _where(self.path)
+        where = f"not saved yet  ·  started {self._begun}" if self.draft else _where(self.path)
         if self._unsaved:
-            where = f"edits not saved  ·  {where}"
+            where = f"unsaved edits  ·  {where}"
         shown = painter.fontMetrics().elidedText(where, Qt.TextElideMode.ElideMiddle, CARD.width() - 8)
         painter.drawText(QPointF(2, CARD.height() + 40), shown)
         if self.over or self.hasFocus():

@@ -118,14 +118,14 @@ class Header(QWidget):
             title = one.name or session.project.recording_name(one.key)
             text = f"{title}\t{one.note}" if one.note else title
             if not self._is_there(one):
-                menu.addAction(f"{title}\tmissing: find it …", partial(self._find, one))
+                menu.addAction(f"{title}\tmissing: locate it …", partial(self._find, one))
                 continue
             self._choice(menu, group, text, one.key == session.trace_name, partial(self._show, one.key))
         if session.project.traces:
             menu.addSeparator()
         menu.addAction("Add recordings …", self._add_trace)
-        menu.addAction("Make one that visits every threshold", self._make)
-        menu.addAction("Its name, note, time, start, place …", self.trace_edit_wanted.emit)
+        menu.addAction("Generate one that visits every threshold", self._make)
+        menu.addAction("Name, note, clock, start values, order …", self.trace_edit_wanted.emit)
         self._pop(menu, self.trace)
 
     def _is_there(self, recording: Recording) -> bool:
@@ -175,7 +175,7 @@ class Header(QWidget):
         menu.addMenu(sizes)
         menu.addMenu(self._languages(menu))
         if session.project.screens:
-            menu.addAction("Its name, size, edge …", lambda: self.screen_edit_wanted.emit(self.screen_link))
+            menu.addAction("Name, size, safe margin …", lambda: self.screen_edit_wanted.emit(self.screen_link))
         self._pop(menu, self.screen_link)
 
     def pick_language(self) -> None:
@@ -211,15 +211,11 @@ class Header(QWidget):
             self._choice(menu, group, plate.name, chosen, partial(session.show_over, plate))
         self._choice(menu, group, "no plate", session.plate is None, partial(session.show_over, None))
         if any(plate.when for plate in session.project.plates):
-            self._choice(menu, group, "as the recording says", session.now.view.follows, session.show_over_recorded)
+            self._choice(menu, group, "chosen by the recording", session.now.view.follows, session.show_over_recorded)
         menu.addSeparator()
-        menu.addAction("A picture or a film as one more plate …", self._ask_plate)
+        menu.addAction("Add a picture or a film as a plate …", self._ask_plate)
         if session.plate is not None:
-            said = (
-                "Its name, its moment, zones to keep clear …"
-                if session.plate.film
-                else "Its name, zones to keep clear …"
-            )
+            said = "Name, timing, zones to keep clear …" if session.plate.film else "Name, zones to keep clear …"
             menu.addAction(said, lambda: self.plate_edit_wanted.emit(self.plate))
         self._pop(menu, self.plate)
 
@@ -287,7 +283,7 @@ class _Title(Pressable):
         session = self.session
         self._state = (
             "not saved yet" if not session.path
-            else "open elsewhere, too" if session.files.journaling.read_only
+            else "open in another window too" if session.files.journaling.read_only
             else "edited" if session.history.edited else "saved"
         )  # fmt: skip
         if session.path is not None and _plain(session.path.stem) != _plain(self._title):

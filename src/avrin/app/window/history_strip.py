@@ -198,7 +198,7 @@ class HistoryPopup(Popup):
         """Show it in the window's centre. compares: choose a step for a comparison."""
         self._compares = compares
         does = "compare with that version" if compares else "go there"
-        self.words.setText(f"Press a step to {does}; arrows and Enter do so too.")
+        self.words.setText(f"Press a step to {does}; or use the arrow keys and Enter.")
         self.strip.refresh()
         self.adjustSize()
         window = self.parentWidget()

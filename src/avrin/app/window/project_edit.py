@@ -24,7 +24,7 @@ LARGEST = 16_384
 LONGEST = {"title": 80, "placeholder": 40}
 FITS: dict[str, str] = {
     "height": "with the screen's height", "width": "with its width", "smaller": "with the smaller of both",
-    "none": "not at all: pixels stay pixels",
+    "none": "not at all",
 }  # fmt: skip
 
 
@@ -37,14 +37,14 @@ class ProjectEdit(Popup):
         self.title = Field("title of the project", 190)
         self.wide, self.high = Field("reference width", 60), Field("reference height", 60)
         self.placeholder = Field("placeholder", 90)
-        self.fit = Choice("widgets grow", [FITS[fit] for fit in get_args(Fit)])
+        self.fit = Choice("widgets scale", [FITS[fit] for fit in get_args(Fit)])
         self.device = Field("device", 190)
         self.device.setPlaceholderText('a rule, such as device, or "gamepad"')
-        self.device.setToolTip("What the player holds, as a text: prompts show their keys by that name")
+        self.device.setToolTip("The input device as a text: prompts show its keys")
         self.device.taken.connect(self._held)
         self.legible = Field("legible from", 60)
         self.legible.setToolTip(
-            "Minutes of arc that a capital letter must be high, on screens that say how they are looked at"
+            "Smallest height of a capital letter in minutes of arc, on screens with a viewing distance"
         )
         self.legible.taken.connect(self._read_from)
         self.title.taken.connect(lambda text: self._set_field("title", text))
@@ -57,7 +57,7 @@ class ProjectEdit(Popup):
         grid.setHorizontalSpacing(10)
         grid.setVerticalSpacing(6)
         lines: tuple[tuple[str, QWidget, QWidget | None], ...] = (
-            ("called", self.title, None), ("meant for", self.wide, self.high), ("widgets grow", self.fit, None),
+            ("called", self.title, None), ("designed for", self.wide, self.high), ("widgets scale", self.fit, None),
             ("missing is", self.placeholder, None), ("device is", self.device, None),
             ("legible, arc min", self.legible, None),
         )  # fmt: skip

@@ -32,8 +32,8 @@ class TraceEdit(Popup):
         self.session = session
         self.fields = {
             "name": Field("name", 180), "note": Field("note", 330), "time": Field("time column", 110),
-            "rate": Field("frames a second", 60), "run": Field("run column", 110),
-            "starts": Field("begins with", 330),
+            "rate": Field("frames per second", 60), "run": Field("run column", 110),
+            "starts": Field("starts with", 330),
         }  # fmt: skip
         for name, field in self.fields.items():
             field.taken.connect(lambda text, name=name: self._taken(name, text))
@@ -43,7 +43,7 @@ class TraceEdit(Popup):
         self.fields["rate"].setPlaceholderText("60")
         example = own_example("hull 50, leak yes", session.project)
         self.fields["starts"].setPlaceholderText(f"as recorded; or for example  {example}")
-        self.fields["starts"].setToolTip("What its runs begin with instead; recorded changes go on from there")
+        self.fields["starts"].setToolTip("Start values of its runs; recorded changes apply on top")
         self._units = {unit: Link(WORDS[unit], lambda unit=unit: self._say(unit=unit)) for unit in UNITS}  # type: ignore[misc]
         self._told = text_label(size="small")
         self._build()
@@ -61,18 +61,18 @@ class TraceEdit(Popup):
             ("note", (f["note"], None)),
             ("time", (f["time"], *self._units.values(), None)),
             ("a second", (f["rate"], "runs by", f["run"], None)),
-            ("begins with", (f["starts"], None)),
+            ("starts with", (f["starts"], None)),
         )
         for number, (label, parts) in enumerate(lines):
             grid.addWidget(text_label(label, size="small"), number, 0)
             grid.addLayout(row(*parts), number, 1)
         grid.addWidget(self._told, len(lines), 1)
         acts = (
-            Link("another case of it", self._another_case, bold=True), Link("earlier", partial(self._move, -1), bold=True),
-            Link("later", partial(self._move, 1), bold=True), Link("off the list", self._remove, bold=True),
+            Link("add a variant", self._another_case, bold=True), Link("earlier", partial(self._move, -1), bold=True),
+            Link("later", partial(self._move, 1), bold=True), Link("remove", self._remove, bold=True),
         )  # fmt: skip
-        acts[0].setToolTip("The same recording once more, to begin with something else")
-        acts[3].setToolTip("Take it off the project's list; its file stays where it is")
+        acts[0].setToolTip("The same recording with other start values")
+        acts[3].setToolTip("Removes it from the project; its file remains")
         grid.addLayout(row(*acts, None), len(lines) + 1, 1)
 
     @property
@@ -147,7 +147,7 @@ class TraceEdit(Popup):
         made = replace(recording, case=case, name="", note="")
         at = session.project.traces.index(recording) + 1
         traces = (*session.project.traces[:at], made, *session.project.traces[at:])
-        session.edit(replace(session.project, traces=traces), f"another case of {recording.title}")
+        session.edit(replace(session.project, traces=traces), f"variant of {recording.title}")
         self._show(made.key)
         self.fields["starts"].setFocus()
 
@@ -159,7 +159,7 @@ class TraceEdit(Popup):
         rest = [one for one in session.project.traces if one.key != recording.key]
         at = min(max(0, session.project.traces.index(recording) + by), len(rest))
         rest.insert(at, recording)
-        session.edit(replace(session.project, traces=tuple(rest)), f"place of {recording.title}")
+        session.edit(replace(session.project, traces=tuple(rest)), f"order of {recording.title}")
         session.reported.emit(f"{recording.title} is number {at + 1} of {len(rest)}", False)
 
     def _remove(self) -> None:
@@ -167,7 +167,7 @@ class TraceEdit(Popup):
         if recording is not None:
             self.close_it()
             session.traces.remove(recording.key)
-            session.reported.emit(f"{recording.title} is off the list.  Ctrl+Z brings it back", False)
+            session.reported.emit(f"{recording.title} was removed from the project.  Ctrl+Z restores it", False)
 
     def _show(self, key: str) -> None:
         try:
@@ -180,7 +180,7 @@ class TraceEdit(Popup):
         if recording is not None:
             changed = replace(recording, **changes)
             traces = tuple(changed if r.key == recording.key else r for r in session.project.traces)
-            session.edit(replace(session.project, traces=traces), f"what is said of {recording.title}")
+            session.edit(replace(session.project, traces=traces), f"settings of {recording.title}")
             session.view_changed.emit()
 
     def _say(self, **changes: object) -> None:
@@ -221,5 +221,5 @@ def _number(name: str, value: str) -> float:
     except ValueError:
         number = math.nan
     if not math.isfinite(number):
-        raise AvrinError(f"'{value}' is nothing that {name} can begin with", advice=f"Write for example {name} 50")
+        raise AvrinError(f"'{value}' is not a start value for {name}", advice=f"Write for example {name} 50")
     return number

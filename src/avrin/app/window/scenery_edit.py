@@ -117,7 +117,7 @@ class PlateEdit(_Edit):
         for at, field in enumerate(self.box):
             field.taken.connect(partial(self._boxed, at))
             field.exited.connect(self._hud.setFocus)
-        self.follows = {axis: Field(f"{axis} of what the zone follows", 104) for axis in "xy"}
+        self.follows = {axis: Field(f"{axis} of the position the zone follows", 104) for axis in "xy"}
         for axis, field in self.follows.items():
             field.setPlaceholderText("stays")
             field.setToolTip(
@@ -132,8 +132,8 @@ class PlateEdit(_Edit):
         numbers.setLayout(row(self.box[0], self.box[1], "wide, high", self.box[2], self.box[3], None))
         self._numbers = numbers
         self.when = Field("shown while", 236)
-        self.when.setPlaceholderText("it is chosen")
-        self.when.setToolTip('A rule, such as map == "reef": then the recording chooses the plate')
+        self.when.setPlaceholderText("when chosen")
+        self.when.setToolTip('A rule, such as map == "reef": the recording then selects the plate')
         self.when.taken.connect(self._shown)
         self.when.exited.connect(self.setFocus)
         self.proportions = Choice("proportions of the plate", get_args(Proportions))
@@ -146,9 +146,9 @@ class PlateEdit(_Edit):
         self.line("shown while", self.when)
         self.line("proportions", self.proportions)
         self._film_lines = [
-            *self.line("the film", self.film), *self.line("", self._moment), *self.line("pictures a second", self.rate)
+            *self.line("the film", self.film), *self.line("", self._moment), *self.line("pictures per second", self.rate)
         ]  # fmt: skip
-        self.line("kept clear", self._zones)
+        self.line("zones", self._zones)
         self.line("", self.zone)
         self.line("", numbers)
         self.line("", moves)
@@ -158,15 +158,15 @@ class PlateEdit(_Edit):
         self.film = FilmStrip(self.session)
         self.recording = Choice("recording of the film", [ANY])
         self.recording.taken.connect(self._made_with)
-        self.offset = Field("second of the film at the recording's beginning", 70)
-        self.offset.taken.connect(partial(self._filmed, self.offset, film_timed, "beginning of the film"))
-        self.rate = Field("pictures a second", 60)
+        self.offset = Field("film time at the start of the recording", 70)
+        self.offset.taken.connect(partial(self._filmed, self.offset, film_timed, "start of the film"))
+        self.rate = Field("pictures per second", 60)
         self.rate.setPlaceholderText("30")
         self.rate.taken.connect(partial(self._filmed, self.rate, film_paced, "pace of"))
         for field in (self.offset, self.rate):
             field.exited.connect(self.film.setFocus)
         self._moment = QWidget()
-        self._moment.setLayout(row(self.offset, "s of it at the beginning of", self.recording, None))
+        self._moment.setLayout(row(self.offset, "s of it at the start of", self.recording, None))
 
     def open_under(self, link: QWidget) -> None:
         if self.session.plate is not None:
@@ -192,7 +192,7 @@ class PlateEdit(_Edit):
         self._show_film(plate)
         count = len(plate.keep_clear)
         zones = f"{count} zone{'s' if count != 1 else ''}" if count else "nothing yet"
-        self._zones.setText(f"{zones}: drag in the picture to draw one,\npress one to move it, Delete takes it away")
+        self._zones.setText(f"{zones}: drag in the picture to draw one,\npress one to move it, Delete removes it")
         self._chosen()
 
     def _show_film(self, plate: Plate) -> None:
@@ -206,7 +206,7 @@ class PlateEdit(_Edit):
         keys = {one.key: self.session.project.recording_name(one.key) for one in self.session.project.traces}
         self._keys = {ANY: "", **{name: key for key, name in keys.items()}}
         if plate.trace and plate.trace not in keys:
-            self._keys[f"{plate.trace}, which is gone"] = plate.trace
+            self._keys[f"{plate.trace}, which was removed"] = plate.trace
         self.recording.offer(list(self._keys))
         self.recording.show_value(next(name for name, key in self._keys.items() if key == plate.trace))
         self.offset.show_text(f"{plate.offset:g}")
@@ -290,7 +290,7 @@ class PlateEdit(_Edit):
         session, name = self.session, self._name
         self.close_it()
         session.edit(plate_removed(session.project, name), f"removal of plate {name}")
-        session.reported.emit(f"Removed plate {name}; its picture stays in the folder.  Ctrl+Z brings it back", False)
+        session.reported.emit(f"Removed plate {name}; its picture stays in the folder.  Ctrl+Z restores it", False)
 
 
 class _ViewLine(QWidget):
@@ -341,25 +341,25 @@ class ScreenEdit(_Edit):
         super().__init__(session, parent)
         self.name = Field("name of the screen", 130)
         self.wide, self.high = Field("width", 60), Field("height", 60)
-        self.safe = Field("unsafe edge, percent", 60)
+        self.safe = Field("safe margin, percent", 60)
         self.name.taken.connect(self._rename)
         for field in (self.wide, self.high):
             field.taken.connect(lambda _text, field=field: self._sized(field))
         self.safe.taken.connect(self._edged)
         self.seen = {what: Field(f"{what} of the screen", 60) for what in ("scale", "inches", "metres")}
-        self.seen["scale"].setToolTip("By how much a player lets the HUD be larger, about each widget's anchor")
+        self.seen["scale"].setToolTip("The player's HUD scale, applied at each widget's anchor")
         self.seen["metres"].setToolTip("Viewing distance: together with the inches it determines what is legible")
         for what, field in self.seen.items():
             field.taken.connect(partial(self._looked_at, what))
         for field in (self.name, self.wide, self.high, self.safe, *self.seen.values()):
             field.exited.connect(self.setFocus)
         self.line("called", self.name)
-        self.line("pixels across", self.wide)
-        self.line("pixels down", self.high)
-        self.line("unsafe edge, %", self.safe)
+        self.line("pixels wide", self.wide)
+        self.line("pixels high", self.high)
+        self.line("safe margin, %", self.safe)
         self.line("player's size, %", self.seen["scale"])
-        self.line("inches across corners", self.seen["inches"])
-        self.line("metres away", self.seen["metres"])
+        self.line("inches, diagonal", self.seen["inches"])
+        self.line("viewing distance, m", self.seen["metres"])
         self.split = Choice("how the screen is split", [*SPLITS])
         self.split.taken.connect(self._split)
         self.line("for players", self.split)
@@ -459,7 +459,7 @@ class ScreenEdit(_Edit):
         session, name = self.session, self.edited.name
         self.close_it()
         session.edit(screen_removed(session.project, name), f"removal of screen {name}")
-        session.reported.emit(f"Removed screen {name}.  Ctrl+Z brings it back", False)
+        session.reported.emit(f"Removed screen {name}.  Ctrl+Z restores it", False)
 
 
 def _parse_pixels(text: str) -> int:

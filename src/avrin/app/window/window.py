@@ -484,14 +484,15 @@ class Window(QMainWindow):
         menu, one = new_menu(self), len(pictures) == 1
         if numbered_name(pictures) is not None:
             menu.addAction(
-                f"A film of {len(pictures)} pictures behind the HUD",
+                f"Add a film of {len(pictures)} pictures behind the HUD",
                 partial(add_plates, self.session, pictures, as_film=True),
             )
         menu.addAction(
-            "A plate behind the HUD" if one else f"{len(pictures)} plates", partial(add_plates, self.session, pictures)
+            "Add as a plate behind the HUD" if one else f"{len(pictures)} plates",
+            partial(add_plates, self.session, pictures),
         )
         menu.addAction(
-            "A picture in the HUD" if one else f"{len(pictures)} pictures in the HUD",
+            "Add as a picture widget" if one else f"Add {len(pictures)} picture widgets",
             partial(self._as_widgets, pictures),
         )
         menu.popup(QCursor.pos())

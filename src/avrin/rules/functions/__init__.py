@@ -1,4 +1,4 @@
-"""The functions of the rule language. A new one is one entry in one of these modules."""
+"""The functions of the rule language. To add a function, add an entry to a module here."""
 
 from avrin.rules.functions import events, over_time, plain, smooth, so_far, texts
 from avrin.rules.functions.spec import Function, Param

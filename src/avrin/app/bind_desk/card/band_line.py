@@ -81,20 +81,18 @@ class BandLine(QWidget):
         """Return the menu of further commands."""
         menu, band = new_menu(self), next(one for one in self._widget.bands if one.name == self.band.name)
         if band.back:
-            menu.addAction("Left where it begins", partial(self._edit_band, "stickiness", band_sticky, ""))
+            menu.addAction("Left at its limit", partial(self._edit_band, "stickiness", band_sticky, ""))
         elif band.below or band.above:
-            menu.addAction(
-                "Left later than it begins", partial(self._edit_band, "stickiness", band_sticky, _later(band))
-            )
+            menu.addAction("Left beyond its limit", partial(self._edit_band, "stickiness", band_sticky, _later(band)))
         if band.held:
             menu.addAction("Entered at once", partial(self._edit_band, "wait", band_waiting, ""))
         else:
-            menu.addAction("Entered when it has lasted", partial(self._edit_band, "wait", band_waiting, "300ms"))
+            menu.addAction("Entered after it has lasted", partial(self._edit_band, "wait", band_waiting, "300ms"))
         for said, period in FLASHES.items():
             if period != self._look.get("flash"):
                 menu.addAction(said.capitalize(), partial(self._edit_band, "flash", band_coloured, "flash", period))
         if self._widget.bands[0].name != band.name:
-            menu.addAction("Before the one above it", partial(self._edit_band, "order", band_first))
+            menu.addAction("Move up", partial(self._edit_band, "order", band_first))
         menu.addSeparator()
         menu.addAction("Remove", partial(self._edit_band, "removal", band_removed))
         return menu

@@ -336,15 +336,15 @@ class BandStrip(Stepped, Assisted, QWidget):
         assert widget is not None
         text, at = self._written(level)
         if any(abs(limit - at) < 1e-12 for _, limit in self._limits()):
-            session.reported.emit(f"A band begins at {text} already", False)
+            session.reported.emit(f"There is already a band at {text}", False)
             return
         known = [(band.name, limit) for band, limit in self._limits()]
         made = split(widget.widget, text, at, known)
         session.seal()
-        session.set_widget(made, f"new band of {widget.widget.title}")
+        session.set_widget(made, f"add band to {widget.widget.title}")
         new = next(band.name for band in made.bands if all(band.name != one.name for one in widget.widget.bands))
         session.reported.emit(
-            f"Band {new}: a double click on its mark names it, and dropped away from the strip it is gone", False
+            f"Band {new}: double-click its mark to name it, drag it off the strip to remove it", False
         )
 
     def _written(self, level: float) -> tuple[str, float]:
@@ -383,7 +383,7 @@ class BandStrip(Stepped, Assisted, QWidget):
         assert widget is not None
         self.session.seal()
         self.session.set_widget(band_removed(widget.widget, name), f"removal of band {name}")
-        self.session.reported.emit(f"Removed band {name}.  Ctrl+Z brings it back", False)
+        self.session.reported.emit(f"Removed band {name}.  Ctrl+Z restores it", False)
 
     def _show_ghost(self, level: float | None) -> None:
         if level != self._ghost:

@@ -35,15 +35,15 @@ class Belongs(QWidget):
         self.choices: dict[str, Choice] = {}
         self._edit = Link("edit it", lambda: self.group_wanted.emit(self._widget.group), bold=True)
         self.style_name = Field("name of the new style", 120)
-        self.style_name.setPlaceholderText("it is called")
+        self.style_name.setPlaceholderText("its name")
         self.style_name.taken.connect(self._make_style)
         self.style_name.exited.connect(self._leave)
         self.style_name.hide()
         self._for_all = Link("change it for all", self._restyle, bold=True)
-        self._off_all = Link("take it off all", self._unstyle, bold=True)
-        self._off_all.setToolTip("The style is gone; who wore it wears the same of its own")
+        self._off_all = Link("remove it from all", self._unstyle, bold=True)
+        self._off_all.setToolTip("Removes the style; its users keep the same look")
         self.note = Field("note", 300)
-        self.note.setPlaceholderText("what it is for")
+        self.note.setPlaceholderText("purpose")
         self.note.taken.connect(lambda text: self._edit_widget("note", replace(self._widget, note=text.strip())))
         self.note.exited.connect(self.setFocus)
         self._line("group", self._choice("group"), self._edit)
@@ -116,7 +116,7 @@ class Belongs(QWidget):
     def _restyle(self) -> None:
         worn = sum(widget.style == self._widget.style for widget in self.session.project.widgets)
         self._done(restyled(self.session.project, self.ident), "style")
-        self.session.reported.emit(f"{worn} widgets wear it", False)
+        self.session.reported.emit(f"{worn} widgets use it", False)
 
     def _unstyle(self) -> None:
         self._done(style_removed(self.session.project, self._widget.style), "style")

@@ -46,14 +46,14 @@ OUTSIDE = "outside all bands"
 FADE = 26  # pixels
 VARIABLE_HINTS = (
     "Drag it from its lane onto the picture to show it there, or press Enter on the lane.",
-    "Drag its value in the lane to hold it (P holds it as it is), and watch every widget follow.",
+    "Drag its value in the lane to pin it (P pins the current value), and watch every widget follow.",
     "Edit its declaration in the lane with Ctrl+E or a double click.",
 )
 DERIVED_HINTS = (
     VARIABLE_HINTS[0],
     "Select a part of any rule and press Ctrl+Shift+E to make it a derived value, wherever it occurs.",
 )
-EVENT_HINTS = ('Rules know it as event("name"), events("name") and last("name", "argument").',)
+EVENT_HINTS = ('Rules can use it as event("name"), events("name") and last("name", "argument").',)
 
 
 class Card(QScrollArea):
@@ -74,7 +74,7 @@ class Card(QScrollArea):
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         thin_bars(self)
-        self.setAccessibleName("Card of what is selected")
+        self.setAccessibleName("Card of the selection")
         self.rows: list[RuleRow] = []
         self._shape: tuple[object, ...] = ()
         self._head: _Head | None = None
@@ -254,7 +254,7 @@ class Card(QScrollArea):
         self._grows.row.addSpacing(-7)  # a link has padding around its text
         self._grows.row.addWidget(Link("", self._go_to_largest, bold=True))
         self._grows.row.addStretch(1)
-        self._grows.setToolTip("The furthest it reaches in this recording; a press goes there")
+        self._grows.setToolTip("Its largest extent in this recording; press to go there")
         column.addWidget(self._grows)
         self._show_extent()
         self._build_fields(column, chosen)
@@ -292,7 +292,7 @@ class Card(QScrollArea):
     def _band_choice(self, chosen: BoundWidget) -> Choice:
         """Return the choice between the look outside all bands and its overrides in each."""
         words = {OUTSIDE: "", **{f"when {band.name}": band.name for band in chosen.widget.bands}}
-        choice = Choice("look of which band", list(words))
+        choice = Choice("band whose look is shown", list(words))
         choice.show_value(next(word for word, band in words.items() if band == self._look_in(chosen)))
         choice.taken.connect(lambda word: self._show_look(chosen.widget.id, words[str(word)]))
         return choice
@@ -305,7 +305,7 @@ class Card(QScrollArea):
         """Add the placeholder for a missing value, and the inputs that can be added."""
         if chosen.kind.main_inputs():
             line = Line("missing", level=True)
-            line.setToolTip("What it shows while what it is about is missing")
+            line.setToolTip("What it shows while its value is missing")
             self._missing = MissingLine(self.session, chosen.widget.id)
             line.row.addSpacing(-7)  # a choice has padding around its text
             line.row.addWidget(self._missing, 1)
@@ -326,7 +326,7 @@ class Card(QScrollArea):
                 line.row.addWidget(link)
             if chosen.widget.pop is None:
                 link = Link("+ pop", self._add_pop, bold=True)
-                link.setToolTip("It jumps in size and settles again whenever a rule turns true")
+                link.setToolTip("It pops in size whenever a rule turns true")
                 line.row.addWidget(link)
             line.row.addStretch(1)
             column.addWidget(line)
@@ -375,10 +375,10 @@ class Card(QScrollArea):
         line.row.addSpacing(-7)
         if self.bands is not None:
             more = Link("+ band", self.bands.split_now, bold=True)
-            more.setToolTip("A band that begins at the level now; a press on the strip makes one there")
+            more.setToolTip("Adds a band at the current level; press the strip to add one there")
             line.row.addWidget(more)
         condition = Link("+ band with a condition", self._add_condition, bold=True)
-        condition.setToolTip("A band that holds while a rule is true; of those that match, the first one counts")
+        condition.setToolTip("A band that is on while a rule is true; the first matching band wins")
         line.row.addWidget(condition)
         line.row.addStretch(1)
         column.addWidget(line)
@@ -394,7 +394,7 @@ class Card(QScrollArea):
         chosen = self.session.widget
         assert chosen is not None
         self.session.seal()
-        self.session.set_widget(conditioned(chosen.widget), f"new band of {chosen.widget.title}")
+        self.session.set_widget(conditioned(chosen.widget), f"add band to {chosen.widget.title}")
         first = next((row for row in self.rows if row.place.part == "bands"), None)
         if first is not None:
             first.edit.setFocus()

@@ -40,7 +40,7 @@ def entries(session: Session, begun: str) -> list[Entry]:
             variable.low is not None and variable.high is not None) else variable.note or str(variable.type)  # fmt: skip
         found.append(Entry(name, with_unit(session.value(name), variable.unit), note))
     found += [
-        Entry(name, format_value(session.value(name)), "recorded, and declared as it is used")
+        Entry(name, format_value(session.value(name)), "recorded; declared when it is used")
         for name in session.trace.columns if session.variable(name) is None and _can_be_written(name)
     ]  # fmt: skip
     found += [
@@ -55,7 +55,7 @@ def entries(session: Session, begun: str) -> list[Entry]:
             )
         )
     words = [word for word in (*JOINING_WORDS, *VALUE_WORDS) if begun and word.startswith(begun)]
-    found += [Entry(word, "", "a word of the language") for word in words]
+    found += [Entry(word, "", "a keyword") for word in words]
     low = begun.lower()
     first = [entry for entry in found if entry.text.lower().startswith(low)]
     rest = [entry for entry in found if low in entry.text.lower() and entry not in first] if low else []
@@ -67,10 +67,10 @@ def entries(session: Session, begun: str) -> list[Entry]:
 
 def _icons(session: Session, begun: str) -> list[Entry]:
     """Return icons for texts: built-in ones, and pictures in the project's art folder."""
-    own = [Entry(f"@{name}", "", "an icon in the letters' colour and height") for name in ICONS]
+    own = [Entry(f"@{name}", "", "an icon in the text's colour and height") for name in ICONS]
     art = sorted((session.bound.folder / PICTURE.folder).glob("*"))
     files = [f"{PICTURE.folder}/{path.name}" for path in art if path.suffix.lower() in PICTURE.ends]
-    pictures = [Entry(f"@{name}", "", "a picture in the letters' height") for name in files if " " not in name]
+    pictures = [Entry(f"@{name}", "", "a picture at the text's height") for name in files if " " not in name]
     return [entry for entry in (*own, *pictures) if begun.lower() in entry.text.lower()]
 
 
@@ -160,7 +160,7 @@ class Completion(QFrame):
         self.list.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
-        self.list.setAccessibleName("What could be written")
+        self.list.setAccessibleName("Completions")
         self.list.setMouseTracking(True)
         for part in (self, self.list):  # typing continues while it is open
             part.setFocusPolicy(Qt.FocusPolicy.NoFocus)

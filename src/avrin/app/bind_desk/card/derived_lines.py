@@ -32,14 +32,14 @@ class DerivedLines(QWidget):
         self.name.exited.connect(self.setFocus)
         self.note = Field("note of the derived value", 306)
         self.note.show_text(self.derived.note)
-        self.note.setPlaceholderText("what it is for")
+        self.note.setPlaceholderText("purpose")
         self.note.taken.connect(self._noted)
         self.note.exited.connect(self.setFocus)
         self.rule = RuleRow(session, RulePlace("derived", name), "is")
         line = Line("called", level=True)
         line.row.addWidget(self.name)
         line.row.addStretch(1)
-        apart = Link("take it apart", self._inline, bold=True)
+        apart = Link("dissolve it", self._inline, bold=True)
         apart.setToolTip("Replaces its name with its rule everywhere")
         line.row.addWidget(apart)
         column.addWidget(line)
@@ -74,6 +74,6 @@ class DerivedLines(QWidget):
 
     def _inline(self) -> None:
         session = self.session
-        session.edit(without_derived(session.project, self.derived.name), f"taking apart of {self.derived.name}")
+        session.edit(without_derived(session.project, self.derived.name), f"inline {self.derived.name}")
         session.select_variable("")
-        session.reported.emit(f"{self.derived.name} was replaced by its rule.  Ctrl+Z brings it back", False)
+        session.reported.emit(f"{self.derived.name} was replaced by its rule.  Ctrl+Z restores it", False)

@@ -42,13 +42,13 @@ class EventLines(QWidget):
             choice.show_value(type_)
             choice.taken.connect(lambda value, arg=arg: self._typed(arg, value))
             away = Link("×", lambda arg=arg: self._typed(arg, None))  # type: ignore[misc]
-            away.setToolTip(f"It comes without {arg}")
+            away.setToolTip(f"Removes the argument {arg}")
             self._line(arg, choice, away, spaced=True)
-        self.more = self._field("one more argument", "", 120, lambda text: self._typed(text.strip(), "float"))
-        self.more.setPlaceholderText("one more argument")
+        self.more = self._field("add an argument", "", 120, lambda text: self._typed(text.strip(), "float"))
+        self.more.setPlaceholderText("add an argument")
         self._line("", self.more)
         self.note = self._field("note of the event", self.declared.note, 300, self._noted)
-        self.note.setPlaceholderText("what it means")
+        self.note.setPlaceholderText("meaning")
         self._line("note", self.note)
 
     def _field(self, name: str, text: str, wide: int, taken: Callable[[str], None]) -> Field:

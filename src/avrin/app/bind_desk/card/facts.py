@@ -24,22 +24,22 @@ def facts(session: Session, name: str) -> list[tuple[str, str]]:
     found = _declared(variable) if variable is not None else []
     if session.is_derived(name):
         named = _users(session, name)
-        return [("named in", ", ".join(named[:8]) + (" …" if len(named) > 8 else ""))] if named else []
+        return [("used in", ", ".join(named[:8]) + (" …" if len(named) > 8 else ""))] if named else []
     column = session.recorded_column(name)
     if column is None:
         return [*found, ("recorded", "not in this recording")]
-    told = summarise_column(name, column, session.trace)
+    summary = summarise_column(name, column, session.trace)
     unit = variable.unit if variable is not None else ""
-    seen = ", ".join(told.words[:6]) if told.words else ""
-    if told.low is not None and told.high is not None:
-        seen = f"{format_value(told.low)} to {with_unit(told.high, unit)}"
-    parts = [seen, f"{told.changes:,} changes", f"missing {told.missing:.1%}" if told.missing else ""]
+    seen = ", ".join(summary.words[:6]) if summary.words else ""
+    if summary.low is not None and summary.high is not None:
+        seen = f"{format_value(summary.low)} to {with_unit(summary.high, unit)}"
+    parts = [seen, f"{summary.changes:,} changes", f"missing {summary.missing:.1%}" if summary.missing else ""]
     found.append(("recorded", ", ".join(part for part in parts if part)))
     if name in session.manual.pins:
-        found.append(("held at", with_unit(session.manual.pins[name], unit)))
+        found.append(("pinned at", with_unit(session.manual.pins[name], unit)))
     named = _users(session, name)
     if named:
-        found.append(("named in", ", ".join(named[:8]) + (" …" if len(named) > 8 else "")))
+        found.append(("used in", ", ".join(named[:8]) + (" …" if len(named) > 8 else "")))
     return found
 
 

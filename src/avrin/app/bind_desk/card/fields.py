@@ -218,7 +218,7 @@ class StructFields(QWidget):
         sort = self._files[name]
         menu = new_menu(self)
         if sort is FONT:
-            menu.addAction("the one that comes along", functools.partial(self._set, name, ""))
+            menu.addAction("the bundled one", functools.partial(self._set, name, ""))
         for known in (*sorted(ICONS), *self._art()) if sort is PICTURE else families():
             action = menu.addAction(known, functools.partial(self._set, name, known))
             if sort is PICTURE:
@@ -330,7 +330,7 @@ class StructFields(QWidget):
                     raise ValueError
             except ValueError:
                 example = "0, 2" if kind == PAIR else "12, or 12, 8, 12, 8 for left, top, right and bottom"
-                self._refuse(name, f"'{text}' has not as many numbers as it needs.  Write for example {example}")
+                self._refuse(name, f"'{text}' has the wrong number of values.  Write for example {example}")
                 return
             value = value[0] if len(value) == 1 else value
         elif kind in (int, float):

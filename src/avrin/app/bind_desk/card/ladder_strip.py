@@ -93,7 +93,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
         if found.first is None:
             return "no frame of this recording shows it"
         told = f"{words + ': ' if words else ''}{percent(sample.interval.share)} of its frames, first at {clock(found.first)}"
-        return told + (". That very value was never recorded" if sample.never else "")
+        return told + (". That exact value was never recorded" if sample.never else "")
 
     def sizeHint(self) -> QSize:
         return QSize(300, TALL)
@@ -157,7 +157,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
             painter.setPen(t.third)
             painter.setFont(font("small"))
             words = Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
-            painter.drawText(self.rect(), words, f"The ladder could not be worked out: {failure}")
+            painter.drawText(self.rect(), words, f"The ladder could not be computed: {failure}")
             return
         if not self.samples and (self._climbing.busy or self._for is None):
             painter.setPen(Qt.PenStyle.NoPen)
@@ -249,11 +249,11 @@ class LadderStrip(Stepped, Assisted, QWidget):
         if first is not None:
             self.session.go_to_seconds(first)
         elif self.session.variable(self.driver) is None:
-            words = f"{self.driver} follows from other variables: hold one of those"
+            words = f"{self.driver} is derived from other variables: pin one of those"
             self.session.reported.emit(f"{self._recorded_text(sample).capitalize()}.  {words}", False)
         else:
             self.session.manual.pin(self.driver, sample.value)
-            held = f"{self.driver} is held at {format_value(sample.value)}.  Ctrl+L lets go"
+            held = f"{self.driver} is pinned at {format_value(sample.value)}.  Ctrl+L lets go"
             self.session.reported.emit(f"{self._recorded_text(sample).capitalize()}: {held}", False)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:

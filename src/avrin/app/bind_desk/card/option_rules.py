@@ -40,13 +40,13 @@ def option_lines(session: Session, chosen: BoundWidget) -> Iterator[tuple[QWidge
             inner.addWidget(_Width(session, widget.id, rule.sized))
         if rule.entry and not rule.entry.endswith(".0") and rule.entry.rpartition(".")[2].isdigit():
             before = Link("↑", partial(_before, session, widget.id, rule.entry))
-            before.setToolTip("Before the one above it")
+            before.setToolTip("Move up")
             inner.addWidget(before)
         elif rule.sized:
             inner.addSpacing(Link("↑", _nothing).sizeHint().width() + 2)
         if rule.entry:
             away = Link("×", partial(_drop, session, widget.id, rule.entry))
-            away.setToolTip("Leave it out")
+            away.setToolTip("Remove it")
             inner.addWidget(away)
         yield line, row
     links = [
@@ -77,7 +77,7 @@ class _Width(Field):
         self._option, at, self._key = path.split(".")
         self._at = int(at)
         self.setPlaceholderText("wide")
-        self.setToolTip("Reference pixels; its share of what the others leave where nothing is said")
+        self.setToolTip("Reference pixels; empty for an equal share of the remaining width")
         self.taken.connect(self._set_width)
         session.project_changed.connect(self.refresh)
         self.refresh()

@@ -51,7 +51,7 @@ class Recorded(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
-        column.addWidget(text_label("What was recorded", "ink", "title", bold=True))
+        column.addWidget(text_label("The recording", "ink", "title", bold=True))
         column.addWidget(text_label(_summary(trace, listed), wrap=True))
         column.addSpacing(6)
         self._grid = QGridLayout()
@@ -93,7 +93,7 @@ class Recorded(QWidget):
 
     def _time(self, trace: Trace, listed: Recording) -> None:
         told = trace.clock or Clock("t", "s")
-        rate = f"{plain_rate(trace.rate)} frames a second" if len(trace) > 1 else "one frame"
+        rate = f"{plain_rate(trace.rate)} frames per second" if len(trace) > 1 else "one frame"
         of = f" ({plain_rate(told.rate)} per second)" if told.unit == "frames" else ""
         name = told.time or "t"
         if listed.path.endswith(".jsonl"):
@@ -123,7 +123,7 @@ class Recorded(QWidget):
                 f"{own.get(name, name)} is the time", partial(self._say, time=own.get(name, name), unit="", rate=0.0)
             )
         menu.addSeparator()
-        menu.addAction("Frames a second, name and note …", self.clock_wanted.emit)
+        menu.addAction("Frames per second, name and note …", self.clock_wanted.emit)
         self._pop(menu, "time: another column or unit")
 
     def _rising(self) -> list[str]:
@@ -198,7 +198,7 @@ class Recorded(QWidget):
             if roster.name in there:
                 self._line(
                     "roster", _roster_text(roster, trace, own),
-                    ("leave apart", partial(self._take_apart, roster.name), False),
+                    ("keep separate", partial(self._take_apart, roster.name), False),
                     ("name, slots", partial(self.roster_wanted.emit, roster.name), False),
                 )  # fmt: skip
         plain = {own.get(name, name): column for name, column in trace.columns.items() if "[" not in name}
@@ -209,13 +209,13 @@ class Recorded(QWidget):
             said = f"{found.slots} × {fields}, from {first} … {last}?"
             self._line("roster", said, (f"roster {found.name}", partial(self._take, found), False))
         for reason in naming.ungrouped:
-            self._line("roster", f"none of {reason}")
+            self._line("roster", f"not {reason}")
 
     def _take(self, roster: FoundRoster) -> None:
         self._edit(lambda project: with_roster(project, roster, self.session.has), f"roster {roster.name}")
 
     def _take_apart(self, name: str) -> None:
-        self._edit(lambda project: without_roster(project, name, self.session.has), f"taking apart of {name}")
+        self._edit(lambda project: without_roster(project, name, self.session.has), f"dissolve {name}")
 
     # -- the rest -----------------------------------------------------------------------------------------------------
 
@@ -231,7 +231,7 @@ class Recorded(QWidget):
     def _otherwise(self, trace: Trace, listed: Recording | None) -> None:
         found = differences_of(self.session, trace, listed)
         if said := _differing(found):
-            self._line("otherwise", said, ("say otherwise", self.matching_wanted.emit, False))
+            self._line("otherwise", said, ("change", self.matching_wanted.emit, False))
 
     # -- edits --------------------------------------------------------------------------------------------------------
 
@@ -268,7 +268,7 @@ def differences_of(session: Session, trace: Trace, listed: Recording | None) -> 
 def _summary(trace: Trace, listed: Recording | None) -> str:
     if listed is None and not trace.columns:
         return "Nothing yet.  Drop a recording of your game anywhere in the window, or press Ctrl+Shift+O."
-    file = listed.path.rsplit("/", 1)[-1] if listed is not None else "not kept yet"
+    file = listed.path.rsplit("/", 1)[-1] if listed is not None else "not saved yet"
     frames = f"{len(trace):,}"
     return f"{frames} frames, {clock(trace.length)}  ·  {len(trace.columns)} names  ·  {file}"
 
@@ -306,7 +306,7 @@ def _differing(differences: list[Difference]) -> str:
             f"has {', '.join(besides[:3])}" + (f" and {len(besides) - 3} more" if len(besides) > 3 else "") + " besides"
         )
     if other:
-        told = ", ".join(f"{one.own} is taken for {one.name}" for one in other[:3])
+        told = ", ".join(f"{one.own} is used as {one.name}" for one in other[:3])
         parts.append(told + (f" and {len(other) - 3} more" if len(other) > 3 else ""))
     return "; ".join(parts)
 

@@ -76,7 +76,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
         self.setFrameShape(QPlainTextEdit.Shape.NoFrame)
         if template:
             value = own_example("hull", session.project)
-            self.setPlaceholderText(f"words, and values between braces: {{{value}}}")
+            self.setPlaceholderText(f"text, with values in braces: {{{value}}}")
         self.textChanged.connect(self._changed)
         self._fit()
 

@@ -34,11 +34,11 @@ class Several(QWidget):
         column.addWidget(text_label(f"{len(hands.chosen)} widgets", "ink", "title", bold=True))
         column.addSpacing(4)
         for name, words in (
-            ("line up", {way: partial(hands.align, way) for way in WAYS}),
+            ("align", {way: partial(hands.align, way) for way in WAYS}),
             ("spread", {"across": partial(hands.spread, across=True), "down": partial(hands.spread, across=False)}),
-            ("same", {"width as the first": partial(hands.same_size, wide=True), "height": partial(hands.same_size, high=True)}),
+            ("same", {"same width": partial(hands.same_size, wide=True), "height": partial(hands.same_size, high=True)}),
             ("order", {step: partial(hands.order, step) for step in STEPS}),
-            ("together", {"into a group": hands.group, "out of it": hands.ungroup}),
+            ("together", {"group": hands.group, "ungroup": hands.ungroup}),
             ("these", {"duplicate": hands.duplicate, "hide": hands.hide, "lock": hands.lock, "remove": hands.remove}),
         ):  # fmt: skip
             line = Line(name, level=True)
@@ -52,7 +52,7 @@ class Several(QWidget):
         self.columns.setPlaceholderText("4")
         self.columns.taken.connect(lambda text: self._grid(session, text))
         line.row.addWidget(self.columns)
-        line.row.addWidget(text_label("  in each row, from the first one's corner"))
+        line.row.addWidget(text_label("  per row, starting at the first one's corner"))
         line.row.addStretch(1)
         column.addWidget(line)
         column.addSpacing(4)

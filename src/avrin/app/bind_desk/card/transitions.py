@@ -37,7 +37,7 @@ class Transitions(QWidget):
         self.fields: dict[tuple[str, str], Field] = {}
         self.row: RuleRow | None = None
         ways = Line("comes", level=True)
-        ways.setToolTip("How it comes into sight and leaves it, and within how many seconds")
+        ways.setToolTip("How it enters and leaves the screen, and in how many seconds")
         ways.row.addSpacing(-7)  # a choice has padding around its text
         self._way(ways, "enter", "comes")
         ways.row.addSpacing(10)
@@ -47,7 +47,7 @@ class Transitions(QWidget):
         column.addWidget(ways)
         if self._widget.pop is not None:
             self.row = RuleRow(session, RulePlace("widget", ident, "pop", "when"), "pops when")
-            self.row.setToolTip("Whenever this turns true it jumps to another size and settles again")
+            self.row.setToolTip("Whenever this turns true it jumps to another size and shrinks back")
             self.row.chosen.connect(self.chosen)
             column.addWidget(self.row)
             sizes = Line("", level=True)
@@ -112,5 +112,5 @@ class Transitions(QWidget):
 
     def _set_part(self, part: str, value: Passage | Pop | None) -> None:
         self.session.seal()
-        said = {"enter": "how it comes", "leave": "how it goes", "pop": "pop"}[part]
+        said = {"enter": "enter transition", "leave": "leave transition", "pop": "pop"}[part]
         self.session.set_widget(replace(self._widget, **{part: value}), f"{said}, {self._widget.title}")

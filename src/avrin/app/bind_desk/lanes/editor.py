@@ -81,7 +81,7 @@ class DeclarationEdit(Popup):
         self._keeps = Link("", self._turn_keeps)
         self._remove = Link("undeclare", self._undeclare)
         note = self._field("note", 204, lambda text: self._set(note=text.strip()))
-        note.setPlaceholderText("what it means")
+        note.setPlaceholderText("meaning")
         grid.addLayout(row(note, None), 4, 0, 1, 2)
         grid.addLayout(row(self._keeps, None, self._remove), 5, 0, 1, 2)
 
@@ -162,7 +162,7 @@ class DeclarationEdit(Popup):
     def _undeclare(self) -> None:
         name, session = self.variable, self.session
         self.close_it()
-        session.edit(undeclare(session.project, name), f"{name} is no longer declared")
+        session.edit(undeclare(session.project, name), f"{name} is not declared any more")
 
     def _try(self, edit: Callable[[], None], name: str) -> None:
         try:

@@ -22,7 +22,7 @@ CURVE_HEIGHT = 46
 FLAT_HEIGHT = 36
 FOLD_HEIGHT = 28
 FEW_UNUSED = 8  # more unused variables than this are collapsed
-FOLD = "what nothing uses"  # the name of the lane they are collapsed into
+FOLD = "unused variables"  # the name of the lane they are collapsed into
 EDIT_HEIGHT = 162  # of a variable whose declaration is being edited
 
 LaneSort = Literal["widget", "variable", "roster", "event", "fold"]

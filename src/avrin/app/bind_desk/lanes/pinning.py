@@ -30,7 +30,7 @@ class Pinning(QObject):
         self._start: Value = None
         self._moved = False
         self._box = QRectF()
-        self.field = Field("value to hold", 92, view)
+        self.field = Field("value to pin", 92, view)
         self.field.taken.connect(self._typed)
         self.field.exited.connect(self.close)
         self.field.editingFinished.connect(self.close)
@@ -121,7 +121,7 @@ class Pinning(QObject):
         else:
             self.session.manual.pin(self._name, value)
             if isinstance(value, float) and written(value) != text.strip() and self._type(self._name) == "int":
-                self.session.reported.emit(f"{self._name} counts in whole numbers: held at {written(value)}", False)
+                self.session.reported.emit(f"{self._name} counts in whole numbers: pinned at {written(value)}", False)
 
     def _type(self, name: str) -> VariableType:
         known = self.session.variable(name) or self.session.undeclared(name)
