@@ -59,7 +59,7 @@ def test_the_line_says_what_changed_and_goes_when_one_stops(compared: Hand) -> N
     line = compared.window.comparing
     assert line.isVisible()
     assert line.source.text() == "as saved"
-    assert line.told.text().startswith("1 thing changed in the file;  ")
+    assert line.told.text().startswith("1 change in the file;  ")
     assert "hull_bar: rule value" in line.told.toolTip()
     compared.key(Key.Key_B, CTRL | SHIFT)
     assert not line.isVisible()

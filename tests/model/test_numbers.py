@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model import plain_number, plain_rate, rule_number
+from avrin.model import counted, plain_number, plain_rate, rule_number
 
 
 @pytest.mark.parametrize(
@@ -37,3 +37,14 @@ def test_a_rule_says_the_very_number(value: float) -> None:
 def test_what_is_read_is_near(value: float) -> None:
     said = float(plain_number(value).replace("−", "-").replace(",", ""))
     assert said == pytest.approx(value, abs=max(0.005, 0.0) + 1e-9)
+
+
+@pytest.mark.parametrize(
+    ("count", "noun", "plural", "text"),
+    [
+        (0, "recording", "", "0 recordings"), (1, "recording", "", "1 recording"), (2, "stretch", "stretches", "2 stretches"),
+        (1, "stretch", "stretches", "1 stretch"), (12_000, "frame", "", "12,000 frames"),
+    ],
+)  # fmt: skip
+def test_a_count_agrees_with_its_noun(count: int, noun: str, plural: str, text: str) -> None:
+    assert counted(count, noun, plural) == text

@@ -11,7 +11,7 @@ from msgspec import Struct
 from avrin.diff.entries import Entries
 from avrin.diff.pictures import PictureStretch
 from avrin.diff.stretches import Stretch
-from avrin.model import printable, xml_text
+from avrin.model import counted, printable, xml_text
 from avrin.render.values import clock, format_value
 
 __all__ = ["DIFFS", "FORMAT", "Difference"]
@@ -47,7 +47,7 @@ def text(difference: Difference) -> str:
         by_column.setdefault((one.trace, one.widget, one.column), []).append(one)
     for (trace, widget, column), rows in by_column.items():
         frames = sum(one.frames for one in rows)
-        on = f"{_many(frames, 'frame')} of {trace}, {_many(len(rows), 'stretch', 'es')}"
+        on = f"{counted(frames, 'frame')} of {trace}, {counted(len(rows), 'stretch', 'stretches')}"
         lines.append(f"shows     {widget}.{column} otherwise on {on}")
         lines += [
             f"          {clock(one.first)} to {clock(one.last)}: {format_value(one.old)} → {format_value(one.new)}"
@@ -61,13 +61,9 @@ def text(difference: Difference) -> str:
         by_trace.setdefault(drawn.trace, []).append(drawn)
     for trace, parts in by_trace.items():
         widgets = ", ".join(dict.fromkeys(ident for one in parts for ident in one.widgets if ident not in shown))
-        on = f"{_many(sum(one.frames for one in parts), 'frame')} of {trace}, {_many(len(parts), 'stretch', 'es')}"
+        on = f"{counted(sum(one.frames for one in parts), 'frame')} of {trace}, {counted(len(parts), 'stretch', 'stretches')}"
         lines.append(f"draws     {widgets} otherwise on {on}, first at {clock(parts[0].first)}")
     return printable("\n".join(line.replace("\n", "\\n") for line in lines or ["no difference"])) + "\n"
-
-
-def _many(count: int, what: str, ending: str = "s") -> str:
-    return f"{count:,} {what}{ending if count != 1 else ''}"
 
 
 def as_json(difference: Difference) -> str:

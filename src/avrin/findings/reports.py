@@ -11,7 +11,7 @@ from msgspec import Struct, field
 from avrin import __version__
 from avrin.findings.causes import with_rest
 from avrin.findings.finding import SEVERITIES, Check, Finding, Severity
-from avrin.model import encodable, printable, xml_text
+from avrin.model import counted, encodable, printable, xml_text
 
 __all__ = ["REPORTS", "Report"]
 
@@ -61,7 +61,7 @@ def _where(report: Report, finding: Finding) -> str:
 
 def _counted(findings: Sequence[Finding]) -> str:
     counts = {name: sum(one.severity == name for one in findings) for name in SEVERITIES}
-    return ", ".join(f"{count} {name}{'' if count == 1 else 's'}" for name, count in counts.items())
+    return ", ".join(counted(count, name) for name, count in counts.items())
 
 
 def text(report: Report) -> str:

@@ -10,7 +10,7 @@ from avrin.model.files import check_name, dumps, inside, is_name, load, loads, s
 from avrin.model.folders import cache_folder, folder_for, state_folder
 from avrin.model.history import History
 from avrin.model.journal import Journal, Unsaved, are_left, content_of, left_behind, rescued, saving
-from avrin.model.numbers import plain_number, plain_rate, rule_number
+from avrin.model.numbers import counted, plain_number, plain_rate, rule_number
 from avrin.model.printable import encodable, one_line, printable, xml_text
 from avrin.model.project import (
     FORMAT,
@@ -114,6 +114,7 @@ __all__ = [
     "clear_leftovers",
     "code_stamp",
     "content_of",
+    "counted",
     "delete_draft",
     "describe_draft",
     "drafts",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import fields
 
+from avrin.model.numbers import counted
 from avrin.model.project import Project
 
 __all__ = ["change_summary"]
@@ -18,7 +19,7 @@ def change_summary(before: Project, after: Project) -> str:
     added = [ident for ident in here if ident not in there]
     gone = [ident for ident in there if ident not in here]
     found = [
-        f"{_counted(len(names)) if at == 0 else len(names)} {word} ({_list_names(names)})"
+        f"{counted(len(names), 'widget') if at == 0 else len(names)} {word} ({_list_names(names)})"
         for at, (names, word) in enumerate(
             (names, word) for names, word in ((changed, "changed"), (added, "added"), (gone, "gone")) if names
         )
@@ -31,10 +32,6 @@ def change_summary(before: Project, after: Project) -> str:
         if one.name != "widgets" and getattr(before, one.name) != getattr(after, one.name)
     ]  # fmt: skip
     return ", ".join(found)
-
-
-def _counted(count: int) -> str:
-    return f"{count} widget{'s' if count != 1 else ''}"
 
 
 def _list_names(names: list[str]) -> str:

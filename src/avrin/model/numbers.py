@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-__all__ = ["plain_number", "plain_rate", "rule_number"]
+__all__ = ["counted", "plain_number", "plain_rate", "rule_number"]
 
 WHOLE = 1e15  # from here on some whole numbers are not floats: written with a power of ten
 SMALL = 1e-6  # smaller magnitudes read as 0
@@ -30,6 +30,11 @@ def plain_number(value: float) -> str:
 def rule_number(value: float) -> str:
     """Return a number for a rule: the shortest text that parses back to the same float."""
     return str(int(value)) if abs(value) < WHOLE and value == int(value) else repr(float(value))
+
+
+def counted(count: int, noun: str, plural: str = "") -> str:
+    """Return a count with its noun: "1 recording", "2,000 recordings". plural: by default with an s."""
+    return f"{count:,} {noun if count == 1 else plural or f'{noun}s'}"
 
 
 def plain_rate(rate: float) -> str:

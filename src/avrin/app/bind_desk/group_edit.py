@@ -15,7 +15,7 @@ from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup
 from avrin.app.session.session import Session
 from avrin.edits import group_changed, group_holds, group_renamed, ungrouped
-from avrin.model import AvrinError, Group
+from avrin.model import AvrinError, Group, counted
 from avrin.widgets import RulePlace
 
 __all__ = ["GroupEdit"]
@@ -87,7 +87,7 @@ class GroupEdit(Popup):
             self.hide()
             return
         count = sum(group_holds(session.project, group.id, widget.group) for widget in session.project.widgets)
-        self._title.setText(f"Group of {count} widgets" if count != 1 else "Group of one widget")
+        self._title.setText(f"Group of {counted(count, 'widget')}")
         self.name.show_text(group.id)
         for part, field in self.rules.items():
             field.show_text(getattr(group, part))

@@ -18,6 +18,7 @@ from avrin.app.findings_desk.moment import LanePart, MomentPicture
 from avrin.app.session.session import Session
 from avrin.findings import CHECKS, SEVERITIES, Finding
 from avrin.i18n import OWN
+from avrin.model import counted
 from avrin.render.values import clock
 from avrin.widgets import Tracks
 
@@ -126,7 +127,7 @@ class FindingsDesk(QWidget):
         count = len(causes)
         came, gone = self._since()
         since = f": {len(came)} came, {len(gone)} went" if self.session.comparison.findings is not None else ""
-        self.title.setText(("1 finding" if count == 1 else f"{count} findings" if count else nothing) + since)
+        self.title.setText((counted(count, "finding") if count else nothing) + since)
         self.grouping.set_text("by kind" if self.by_kind else "by widget")
         self.grouping.setToolTip("Group them by widget" if self.by_kind else "Group them by kind")
         note = f"{checking.left_out} recordings left out" if checking.left_out else ""
@@ -164,7 +165,7 @@ class FindingsDesk(QWidget):
         if finding is None:
             waiting = not self.session.checking.has_looked
             count = len(self.session.project.traces)
-            over = "no recording yet" if not count else "one recording" if count == 1 else f"{count} recordings"
+            over = counted(count, "recording") if count else "no recording yet"
             failure = self.session.checking.failure
             if failure is not None and not self.session.checking.busy:
                 self.empty.setText(f"The checks could not run: {failure}.\nThe next edit starts them again.")
@@ -266,10 +267,6 @@ class FindingsDesk(QWidget):
             super().keyPressEvent(event)
 
 
-def _counted(severity: str, count: int) -> str:
-    return f"{count} {severity}{'' if count == 1 else 's'}"
-
-
 class _Counts(Assisted, QWidget):
     """The number of findings of each severity."""
 
@@ -286,7 +283,7 @@ class _Counts(Assisted, QWidget):
         """Update the counts. note: additional text about the checks."""
         self._counts = [sum(finding.severity == severity for finding in findings) for severity in SEVERITIES]
         self.note = note
-        self.setAccessibleName(", ".join([*map(_counted, SEVERITIES, self._counts), *([note] if note else [])]))
+        self.setAccessibleName(", ".join([*map(counted, self._counts, SEVERITIES), *([note] if note else [])]))
         self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
@@ -297,7 +294,7 @@ class _Counts(Assisted, QWidget):
         for severity, count in zip(SEVERITIES, self._counts, strict=True):
             draw_severity(painter, severity, x + 6, 10)
             painter.setPen(theme().second)
-            text = _counted(severity, count)
+            text = counted(count, severity)
             painter.drawText(QRectF(x + 17, 0, 90, 20), Qt.AlignmentFlag.AlignVCenter, text)
             x += 88
         painter.setPen(theme().third)

@@ -13,6 +13,7 @@ from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.controls.focus import ring
 from avrin.app.controls.keys import ARROWS, KeepsKeys
 from avrin.app.controls.theme import font, theme
+from avrin.model import counted
 from avrin.render.values import clock
 from avrin.trace import Trace
 from avrin.tuning import Lesson
@@ -149,7 +150,7 @@ def lessons_summary(lessons: Sequence[Lesson]) -> str:
     obeyed = [one.obeyed for one in shown if one.obeyed is not None]
     late, needless = sum(one.after_learnt for one in shown), sum(one.needless for one in shown)
     missed = sum(one.shown is None for one in lessons)
-    parts = [f"Needed {_times(needed)}, shown {_times(len(shown))}"]
+    parts = [f"Needed {counted(needed, 'time')}, shown {counted(len(shown), 'time')}"]
     parts += [f"{float(np.median(waits)):.1f} s after it was needed"] if waits else []
     parts += [f"{missed} not at all"] if missed else []
     parts += [f"{late} after it was learnt"] if late else []
@@ -159,7 +160,3 @@ def lessons_summary(lessons: Sequence[Lesson]) -> str:
     elif any(one.teaches for one in shown):
         parts.append("never obeyed")
     return ", ".join(parts) + "."
-
-
-def _times(count: int) -> str:
-    return f"{count} time{'s' * (count != 1)}"

@@ -28,7 +28,7 @@ from avrin.app.session.jobs import Jobs, Started, TimeSlices
 from avrin.app.session.session import Session
 from avrin.app.session.snapshot import Snapshot
 from avrin.edits import outcome_added, outcome_called, outcome_removed
-from avrin.model import AvrinError, Project, write
+from avrin.model import AvrinError, Project, counted, write
 from avrin.render.values import clock
 from avrin.trace import Trace
 from avrin.tuning import (
@@ -523,9 +523,9 @@ class WarningFace(QWidget):
         again = int(told.again[0])
         self.sentence.setText(
             f"At {said} {warned} of {outcomes} are warned {self.terms.lead:g} s ahead{more}; "
-            f"{_many(int(told.false[0]), 'false alarm')} in {self._minutes():.0f} minutes; "
+            f"{counted(int(told.false[0]), 'false alarm')} in {self._minutes():.0f} minutes; "
             f"it is on for {float(told.share_on[0]):.0%} of all play"
-            + (f"; {_many(again, 'time')} it repeats at once." if again else ".")
+            + (f"; {counted(again, 'time')} it repeats at once." if again else ".")
         )
         as_it_is = value == found.question.limit and not otherwise
         self.take.setVisible(found.question.limit is not None and not as_it_is)
@@ -663,7 +663,3 @@ class WarningFace(QWidget):
             return
         self.terms = Terms(**{**{one: getattr(self.terms, one) for one in ("lead", "within", "again")}, name: number})
         self.begin()
-
-
-def _many(count: int, what: str) -> str:
-    return f"{count} {what}{'s' if count != 1 else ''}"

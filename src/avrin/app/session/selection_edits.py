@@ -11,7 +11,7 @@ from avrin import edits
 from avrin.app.session.editor_state import EditorState
 from avrin.app.session.view_state import WindowViewState
 from avrin.edits import Step, Way
-from avrin.model import AvrinError, Project
+from avrin.model import AvrinError, Project, counted
 
 __all__ = ["SelectionEdits"]
 
@@ -39,7 +39,7 @@ class SelectionEdits:
     def title(self) -> str:
         """The selection in words."""
         chosen = self.chosen
-        return self._present.project.widget(chosen[0]).title if len(chosen) == 1 else f"{len(chosen)} widgets"
+        return self._present.project.widget(chosen[0]).title if len(chosen) == 1 else counted(len(chosen), "widget")
 
     # -- selection ----------------------------------------------------------------------------------------------------
 

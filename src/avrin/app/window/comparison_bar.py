@@ -17,7 +17,7 @@ from avrin.app.controls.menu import new_menu
 from avrin.app.session.comparison import WAYS, Before
 from avrin.app.session.session import Session
 from avrin.app.window.notice_bar import NoticeBar
-from avrin.model import AvrinError, load, write
+from avrin.model import AvrinError, counted, load, write
 
 if TYPE_CHECKING:
     from avrin.diff import Entries, Revision, Stretch
@@ -80,7 +80,7 @@ class ComparisonBar(NoticeBar):
             return
         moments = len(found.moments)
         said = _entries_summary(found.entries)
-        self.told.setText(f"{said};  {moments:,} moment{'s' * (moments != 1)} with differences" if moments else
+        self.told.setText(f"{said};  {counted(moments, 'moment')} with differences" if moments else
                           f"{said};  no differences in this recording")  # fmt: skip
         self.told.setToolTip(_entries_text(found.entries))
 
@@ -192,7 +192,7 @@ class ComparisonBar(NoticeBar):
 
 def _entries_summary(entries: Entries) -> str:
     count = len(entries.project) + len(entries.added) + len(entries.removed) + len(entries.changed)
-    return f"{count} thing{'s' * (count != 1)} changed in the file" if count else "no changes in the file"
+    return f"{counted(count, 'change')} in the file" if count else "no changes in the file"
 
 
 def _entries_text(entries: Entries) -> str:

@@ -34,7 +34,7 @@ from avrin.edits import (
     split_of,
     view_changed,
 )
-from avrin.model import AvrinError, Plate, Project, Proportions, Region, Screen, ScreenPart
+from avrin.model import AvrinError, Plate, Project, Proportions, Region, Screen, ScreenPart, counted
 from avrin.widgets import RulePlace
 
 __all__ = ["PlateEdit", "ScreenEdit"]
@@ -191,7 +191,7 @@ class PlateEdit(_Edit):
         self.proportions.show_value(plate.proportions)
         self._show_film(plate)
         count = len(plate.keep_clear)
-        zones = f"{count} zone{'s' if count != 1 else ''}" if count else "nothing yet"
+        zones = counted(count, "zone") if count else "nothing yet"
         self._zones.setText(f"{zones}: drag in the picture to draw one,\npress one to move it, Delete removes it")
         self._chosen()
 

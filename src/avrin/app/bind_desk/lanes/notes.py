@@ -6,7 +6,7 @@ import numpy as np
 from msgspec import Struct
 
 from avrin.app.session.session import Session
-from avrin.model import Variable
+from avrin.model import Variable, counted
 from avrin.render.values import format_value
 from avrin.trace import Array, Column, Trace
 from avrin.widgets import changes
@@ -36,7 +36,7 @@ class Notes:
         """Return the notes of a variable, anomalies first."""
         session = self._session
         users = len(session.users(name))
-        uses = Note("unused" if not users else "1 widget" if users == 1 else f"{users} widgets")
+        uses = Note(counted(users, "widget") if users else "unused")
         variable = session.variable(name)
         ends = (variable.type, variable.low, variable.high) if variable is not None else None
         key = (name, ends)
