@@ -110,7 +110,7 @@ def _parser() -> argparse.ArgumentParser:
     )
     parser.set_defaults(verbose=False)
     parser.add_argument(
-        "--verbose", action="store_true", help=f"say what is done meanwhile; all of it is in {log_file()}"
+        "--verbose", action="store_true", help=f"report progress in detail; the full log is {log_file()}"
     )
     parser.add_argument("--version", action="version", version=f"avrin {__version__}")
     parser.set_defaults(run=_first_page)
@@ -125,9 +125,7 @@ def _parser() -> argparse.ArgumentParser:
     ) -> argparse.ArgumentParser:
         made: _Parser = to.add_parser(name, help=help_, description=help_)
         made.fill = fill
-        made.add_argument(
-            "--verbose", action="store_true", default=argparse.SUPPRESS, help="say what is done meanwhile"
-        )
+        made.add_argument("--verbose", action="store_true", default=argparse.SUPPRESS, help="report progress in detail")
         made.set_defaults(run=run)
         return made
 
@@ -137,31 +135,29 @@ def _parser() -> argparse.ArgumentParser:
             command, to=parser.add_subparsers(metavar="COMMAND", required=True, parser_class=_Parser)
         )
 
-    command("demo", "Open the sample project; without a display, paint its views instead.", _demo, _add_demo)
+    command("demo", "Open the sample project, or paint its views if there is no display.", _demo, _add_demo)
+    command("open", "Open a project, or recordings to begin one; without either, the first page.", _open, _add_open)
+    command("new", "Write a new project that declares everything in recordings.", None, _by("add_new"))
+    command("eval", "Evaluate a rule over a trace into columns t and value.", _eval, _add_eval)
+    command("track", "Write the states of all widgets over a trace.", _track, _add_track)
+    command("frame", "Draw the HUD at a moment.", None, _by("add_frame"))
+    command("check", "Check a project; exits with 1 if there are findings.", None, _by("add_check"))
+    command("ladder", "Draw every widget just below, at and just above its thresholds.", None, _by("add_ladder"))
     command(
-        "open", "Open a project in the window, or begin one over recordings; the first page for none.", _open, _add_open
-    )
-    command("new", "Write a project over recordings, everything in them declared.", None, _by("add_new"))
-    command("eval", "Evaluate a rule over a trace: columns t and value.", _eval, _add_eval)
-    command("track", "The states of all widgets over a trace.", _track, _add_track)
-    command("frame", "A picture of the HUD at a time.", None, _by("add_frame"))
-    command("check", "Look for what is wrong; the exit status is 1 where something is.", None, _by("add_check"))
-    command("ladder", "Every widget just below, at and just above every threshold.", None, _by("add_ladder"))
-    command(
-        "screens", "The HUD on every screen, over every plate, in every language, on one sheet.", None,
+        "screens", "Draw the HUD on every screen, plate or language on one sheet.", None,
         _by("add_screens"),
     )  # fmt: skip
     command(
-        "diff", "What a change changed, in the file and over recordings; the exit status is 1 where something did.",
+        "diff", "Compare two versions, in the file and over recordings; exits with 1 if they differ.",
         None, _by("add_diff"),
     )  # fmt: skip
-    command("tune", "What a warning would have done at each limit, over all recordings.", None, _by("add_tune"))
+    command("tune", "Measure a warning at each limit over all recordings.", None, _by("add_tune"))
     command(
-        "sweep", "What thousands of recordings show; the exit status is 1 where one could not be read.", None,
+        "sweep", "Summarise thousands of recordings; exits with 1 if one cannot be read.", None,
         _by("add_sweep"),
     )  # fmt: skip
-    command("texts", "What the HUD says, for translators and from them.", None, lambda p: commands.add_texts(inner(p)))
-    command("trace", "Look at recordings.", None, lambda p: commands.add_trace_commands(inner(p)))
+    command("texts", "Exchange the HUD's texts with translators.", None, lambda p: commands.add_texts(inner(p)))
+    command("trace", "Inspect, convert and generate recordings.", None, lambda p: commands.add_trace_commands(inner(p)))
     command("schema", "Print the JSON Schema of project files.", _schema)
     return parser
 
@@ -176,9 +172,9 @@ def _add_open(parser: argparse.ArgumentParser) -> None:
 
 
 def _add_demo(parser: argparse.ArgumentParser) -> None:
-    parser.add_argument("--shots", type=Path, metavar="DIR", help="drive the window and write its views as PNG there")
+    parser.add_argument("--shots", type=Path, metavar="DIR", help="drive the window and write its views there as PNG")
     parser.add_argument(
-        "--troubled", action="store_true", help="the same HUD with many faults, to walk through its findings"
+        "--troubled", action="store_true", help="the same HUD with many faults, to explore its findings"
     )
 
 
@@ -186,14 +182,14 @@ def _add_eval(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("rule", metavar="RULE")
     add_trace(parser)
     parser.add_argument("--project", type=Path, metavar="P", help="its declarations and derived values")
-    parser.add_argument("--out", type=Path, metavar="F", help=f"a {TABLES} file; standard output if unsaid")
+    parser.add_argument("--out", type=Path, metavar="F", help=f"a {TABLES} file; standard output by default")
 
 
 def _add_track(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("project", type=Path, metavar="P")
     add_trace(parser)
     parser.add_argument("--every", choices=("frame", "change"), default="frame")
-    parser.add_argument("--out", type=Path, metavar="F", help=f"a {TABLES} file; standard output if unsaid")
+    parser.add_argument("--out", type=Path, metavar="F", help=f"a {TABLES} file; standard output by default")
 
 
 # -- the window -----------------------------------------------------------------------------------------------------
@@ -226,13 +222,13 @@ def _open(arguments: argparse.Namespace) -> int:
     files: list[Path] = arguments.files
     projects = [file for file in files if file.suffix.lower() == ".avrin"]
     if projects and len(files) > 1:
-        raise AvrinError("one project is opened at a time, or several recordings", advice="Name one of them")
+        raise AvrinError("only one project can be opened, or several recordings", advice="Name only one")
     if not _display() and os.environ.get("QT_QPA_PLATFORM") != "offscreen":
         if projects:
             load(projects[0])
         raise AvrinError(
             "cannot open a window: no display found",
-            advice="Use track or frame to look at a project, new to begin one over recordings",
+            advice="Use track or frame to inspect a project, new to begin one",
         )
     for file in files:
         plain_file(file)
@@ -241,7 +237,9 @@ def _open(arguments: argparse.Namespace) -> int:
 
 def _first_page(_arguments: argparse.Namespace) -> int:
     if not _display() and os.environ.get("QT_QPA_PLATFORM") != "offscreen":
-        raise AvrinError("cannot open a window: no display found", advice="Run `avrin --help` for what needs none")
+        raise AvrinError(
+            "cannot open a window: no display found", advice="Run `avrin --help` for commands that need no display"
+        )
     return _window()
 
 

@@ -97,4 +97,4 @@ def _log_warning(
 def describe_fault(error: BaseException) -> str:
     """Return the one-line message for an internal error; its traceback is in the log."""
     first = str(error).splitlines()[0] if str(error) else type(error).__name__
-    return f"a fault inside Avrin: {first}. Details: {log_file()}"
+    return f"an internal error: {first}. Details: {log_file()}"

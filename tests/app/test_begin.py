@@ -305,7 +305,7 @@ def test_what_is_not_saved_waits_on_the_first_page(window: Window, home: Path, q
     application().processEvents()
     page = again.centralWidget()
     assert page is not None
-    card = next(c for c in page.findChildren(QWidget) if c.accessibleName().startswith("Begun"))
+    card = next(c for c in page.findChildren(QWidget) if c.accessibleName().startswith("Draft"))
     press(card)
     assert len(again.session.project.widgets) == 6
     assert again.session.value("player_health") == 100.0
@@ -412,7 +412,7 @@ def test_a_recording_that_is_gone_is_found_again(window: Window, home: Path, mon
     monkeypatch.setattr(header, "ask_file", lambda *_: home / "elsewhere.csv")
     window.header.pick_trace()
     menu = next(m for m in window.header.findChildren(QMenu) if m.isVisible())
-    entry = next(a for a in menu.actions() if "find it" in a.text())
+    entry = next(a for a in menu.actions() if "locate it" in a.text())
     entry.trigger()
     menu.close()
     assert (home / "game/traces/arena.csv").exists()

@@ -138,7 +138,7 @@ def roster_fields(hand: Hand) -> dict[str, Any]:
     edit = hand.window.desk.roster_edit
     hand.type_into(edit.fields["name"], "boats")
     hand.type_into(edit.fields["slots"], "3")
-    hand.pressed("make it")
+    hand.pressed("create it")
     edit.open_for("boats")
     hand.type_into(edit.fields["field"], "speed")
     hand.type_into(edit.fields["slots"], "5")
@@ -152,7 +152,7 @@ def roster_fields(hand: Hand) -> dict[str, Any]:
 
 
 def event_fields(hand: Hand) -> dict[str, Any]:
-    hand.command("a add event")
+    hand.command("new event")
     hand.type_into(hand.window.desk.card.event_lines.name, "docked")
     hand.type_into(hand.window.desk.card.event_lines.more, "where")
     change(hand, hand.window.desk.card.event_lines.types["where"])
@@ -269,7 +269,7 @@ def band_fields(hand: Hand) -> dict[str, Any]:
         said.update(band)
     assert said["when"] == "leak"
     QTest.mouseClick(hand.window.desk.card.band_lines[0].more, LEFT)
-    hand.menu("Entered when")
+    hand.menu("Entered after")
     said["held"] = hand.widget("hull_bar")["bands"][0]["held"]
     assert said["held"] == "300ms"
     hand.press(hand.at("scrap"))
@@ -298,7 +298,7 @@ def film_plate_fields(hand: Hand) -> dict[str, Any]:
     picture = plate_fields(hand)
     hand.window.plate_edit.close_it()
     hand.drop(*pictures(hand.folder.parent.parent / "shots", range(9)))
-    hand.menu("A film")
+    hand.menu("Add a film")
     hand.window.plate_edit.open_under(hand.window.header.plate)
     edit = hand.window.plate_edit
     hand.type_into(edit.offset, "2,5")

@@ -160,7 +160,7 @@ def test_sixteen_copies_lie_in_a_grid_in_three_gestures(hand: Hand) -> None:
     hand.key(Key.Key_P, CTRL)
     for wrong in ("900 x 900", "1 × 1", "many"):
         hand.type_into(edit.copies, wrong)
-        assert "no grid of copies" in hand.window.message.text()
+        assert "not a valid grid of copies" in hand.window.message.text()
     assert hand.file() == hand.before
 
 
@@ -183,7 +183,7 @@ def test_an_exact_place_is_typed_at_the_tag(hand: Hand) -> None:
     hand.type_into(edit.numbers["x"], "1e9")
     assert hand.offset("scrap")[0] == 100_000
     hand.type_into(edit.numbers["x"], "wide")
-    assert "no number of pixels" in hand.window.message.text()
+    assert "not a number of pixels" in hand.window.message.text()
     assert hand.offset("scrap")[0] == 100_000
     hand.window.activateWindow()
     QTest.keyClick(edit, Key.Key_Escape)
@@ -243,7 +243,7 @@ def test_what_a_place_follows_is_typed_there_and_its_frame_goes_along(hand: Hand
     followed = hand.box("scrap")
     assert (followed.topLeft() - before.topLeft()).manhattanLength() > 50
     assert followed.contains(QPointF(hand.at("scrap")))
-    assert "from the followed position" in hand.picture._place_said(hand.window.session.widget.widget, True)  # type: ignore[attr-defined]
+    assert "from the followed position" in hand.picture._place_text(hand.window.session.widget.widget, True)  # type: ignore[attr-defined]
     hand.type_into(edit.rules["x"], "400 + depht")
     assert "depth" in hand.window.message.text(), "did you mean"
     hand.type_into(edit.rules["x"], "")
@@ -259,7 +259,7 @@ def test_what_is_hidden_while_editing_leaves_the_picture_and_no_file(hand: Hand)
     hand.press(at)
     hand.key(Key.Key_H, CTRL | ALT)
     assert "scrap" not in {one.ident for one in hand.picture.placed}  # type: ignore[attr-defined]
-    assert "hidden while you edit" in hand.window.message.text()
+    assert "hidden in the editor only" in hand.window.message.text()
     hand.drag(at, QPoint(-30, 0), ALT)
     assert hand.offset("scrap") != hand.before["widgets"][12]["place"]["offset"], "what hides is still in hand"
     hand.key(Key.Key_Z, CTRL)
@@ -546,19 +546,17 @@ def test_back_to_what_is_saved_can_be_undone(hand: Hand) -> None:
     hand.key(Key.Key_Delete)
     hand.press(hand.at("tide"))
     hand.key(Key.Key_Delete)
-    hand.command("back to what is saved")
-    assert "As it is saved" in hand.window.message.text()
+    hand.command("revert to saved")
+    assert "Reverted to saved" in hand.window.message.text()
     assert hand.at("scrap")
     hand.key(Key.Key_Z, CTRL)
     assert {one["id"] for one in hand.before["widgets"]} - set(hand.ids()) == {"scrap", "tide"}
 
 
-@pytest.mark.parametrize(
-    ("look", "said"), [("light", "light"), ("dark", "dark"), ("as the desktop", "as the desktop does")]
-)
+@pytest.mark.parametrize(("look", "said"), [("light", "light"), ("dark", "dark"), ("as the desktop", "desktop")])
 def test_a_look_is_chosen_for_the_next_start(hand: Hand, look: str, said: str) -> None:
-    hand.command(f"look: {look}")
-    assert f"looks {said}" in hand.window.message.text()
+    hand.command(f"theme: {look}")
+    assert f"uses the {said} theme" in hand.window.message.text()
     assert QSettings().value("window/look") == look
 
 
@@ -653,9 +651,9 @@ def pressed(window: Any, text: str) -> Callable[[], object]:
 
 def test_undo_leads_through_all_of_it_back_to_the_first_state_byte_for_byte(hand: Hand) -> None:
     first, steps = hand.folder.read_bytes(), 0
-    for words in ("line up their tops", "duplicate", "in a square grid", "group", "move to the back", "make it a bar",
-                  "as wide as the first", "out of the group", "remove"):  # fmt: skip
-        if words == "line up their tops":
+    for words in ("align top edges", "duplicate", "in a square grid", "group", "move to the back", "make it a bar",
+                  "same width as the first", "ungroup", "remove"):  # fmt: skip
+        if words == "align top edges":
             hand.press(hand.at("scrap"))
             hand.press(hand.at("tide"), SHIFT)
         before = hand.folder.read_bytes()

@@ -119,7 +119,7 @@ def test_what_else_a_band_says_stands_behind_a_press(hand: Hand) -> None:
     act(0, "Left at its limit")
     act(0, "No flash")
     assert "flash" not in hand.widget("hull_bar")["look"]["bands"]["critical"]
-    act(0, "Flash once per second")
+    act(0, "Flash once a second")
     assert hand.widget("hull_bar")["look"]["bands"]["critical"]["flash"] == "1s"
     act(1, "Move up")
     assert [band["name"] for band in bands(hand)] == ["low", "critical"]

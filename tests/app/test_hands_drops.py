@@ -162,7 +162,7 @@ def test_a_position_dragged_onto_a_zone_lets_it_follow(divers: Hand, tmp_path: P
     image.fill(Qt.GlobalColor.darkCyan)
     image.save(str(tmp_path / "reef.png"))
     hand.drop(tmp_path / "reef.png")
-    hand.menu("A plate")
+    hand.menu("Add as a plate")
     window.desk.lanes.reveal("diver[0].x")
     window.plate_edit.open_under(window.header.plate)
     hand.drag(QPoint(150, 150), QPoint(100, 50))

@@ -84,7 +84,7 @@ def test_a_picture_too_large_or_none_at_all_is_said(hand: Hand, tmp_path: Path) 
     edit = with_face(hand, tmp_path / "none.png")
     before = face(hand)
     hand.pressed("find the cells")
-    assert "no PNG picture" in hand.window.message.text()
+    assert "not a PNG picture" in hand.window.message.text()
     assert face(hand) == before
     QTest.mouseClick(edit.cells, LEFT)
     QTest.keyClicks(edit.cells, "a")

@@ -187,14 +187,14 @@ def test_held_values_can_be_missing_and_whole_numbers_say_so(hand: Hand) -> None
 
     hold("scrap", "33.3")
     assert hands.pins["scrap"] == 33
-    assert "whole numbers: held at 33" in hand.window.message.text()
+    assert "whole numbers: pinned at 33" in hand.window.message.text()
     hold("scrap", "missing")
     assert hands.pins["scrap"] is None
     hand.pressed("+ derived")
     lanes.setFocus()
     QTest.keyClick(lanes, Key.Key_P)
     assert "value" not in hands.pins
-    assert "comes of its rule" in hand.window.message.text()
+    assert "computed by its rule" in hand.window.message.text()
 
 
 def test_an_icon_is_chosen_while_a_text_is_written(hand: Hand) -> None:

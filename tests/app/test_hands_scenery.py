@@ -44,7 +44,7 @@ def picture(folder: Path, name: str) -> Path:
 def test_a_dropped_picture_becomes_a_plate_or_a_widget_as_is_wanted(hand: Hand, tmp_path: Path) -> None:
     reef = picture(tmp_path, "my reef.png")
     hand.drop(reef)
-    hand.menu("A plate")
+    hand.menu("Add as a plate")
     assert hand.file()["plates"][-1] == {"name": "my reef", "picture": "art/my reef.png", "proportions": "keep"}
     assert hand.window.session.plate.name == "my reef"
     hand.drop(reef)
@@ -60,7 +60,7 @@ def test_a_dropped_picture_becomes_a_plate_or_a_widget_as_is_wanted(hand: Hand, 
 
 def test_many_pictures_at_once_and_what_is_none(hand: Hand, tmp_path: Path) -> None:
     hand.drop(*(picture(tmp_path, f"p{number}.png") for number in range(20)))
-    hand.menu("20 plates")
+    hand.menu("Add 20 plates")
     assert len(hand.file()["plates"]) == len(hand.before["plates"]) + 20
     hand.key(Key.Key_Z, CTRL)
     assert hand.file() == hand.before, "one undo step"
@@ -85,7 +85,7 @@ def test_zones_are_drawn_moved_sized_and_taken_away_in_the_picture(hand: Hand) -
         return [zone["box"] if isinstance(zone, dict) else zone for zone in found()]
 
     header.pick_plate()
-    hand.menu("Its name, zones")
+    hand.menu("Name, zones")
     assert hand.window.plate_edit.isVisible()
     hand.drag(QPoint(80, 330), QPoint(100, 50))
     drawn = zones()[-1]
@@ -146,7 +146,7 @@ def test_a_zone_follows_a_thing_and_stays_where_it_is_let_go(hand: Hand) -> None
 
 def test_a_plate_is_called_otherwise_and_removed(hand: Hand) -> None:
     hand.window.header.pick_plate()
-    hand.menu("Its name, zones")
+    hand.menu("Name, zones")
     edit = hand.window.plate_edit
     hand.type_into(edit.name, "the wreck")
     assert hand.file()["plates"][0]["name"] == "the wreck"
@@ -171,7 +171,7 @@ def test_screens_are_added_sized_and_removed(hand: Hand) -> None:
     assert hand.file()["screens"][-1] == {"name": "phone", "size": [2400, 1080], "safe": 0.05}
     assert header.screen_link.text() == "2400 × 1080"
     header.pick_screen()
-    hand.menu("Its name, size")
+    hand.menu("Name, size")
     edit = hand.window.screen_edit
     hand.type_into(edit.wide, "2340")
     hand.type_into(edit.safe, "3")

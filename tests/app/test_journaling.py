@@ -82,7 +82,7 @@ def test_a_save_writes_over_nothing_that_was_not_seen(hand: Hand) -> None:
     hand.folder.write_text(json.dumps({**file, "title": "Theirs"}), encoding="utf-8")
     hand.key(Key.Key_S, CTRL)  # before anybody looked
     assert saved(hand)["title"] == "Theirs"
-    assert "changed outside" in hand.window.message.text()
+    assert "changed by another program" in hand.window.message.text()
     assert asked(hand) == [
         "brinehook.avrin was changed by another program and differs from your edits: 1 widget changed (hull_bar), title"
     ]
@@ -112,7 +112,7 @@ def test_a_file_that_was_spoilt_or_is_gone_loses_nothing(hand: Hand) -> None:
     assert caption(hand) == "MINE"
     hand.folder.unlink()
     hand.window.session.files.journaling.look()
-    assert "is gone from its folder" in asked(hand)[0]
+    assert "was deleted" in asked(hand)[0]
     hand.key(Key.Key_S, CTRL)
     assert saved(hand)["title"] == "Brinehook"
     assert asked(hand) == []
@@ -165,7 +165,7 @@ def test_edits_on_another_state_of_the_file_are_offered(hand: Hand, answer: str)
     (line,) = asked(hand)
     assert "were not saved, and the file has changed since: 1 widget changed (hull_bar), title" in line
     hand.pressed(answer)
-    brought = answer.startswith("bring")
+    brought = answer.startswith("restore")
     assert hand.window.session.project.title == ("Not saved" if brought else "Brinehook")
     assert left_behind(hand.folder) == []
     assert asked(hand) == []
@@ -217,12 +217,12 @@ def test_a_disk_without_room_is_said_until_there_is_some(
         session.files.journaling.keep()
         qtbot.waitUntil(lambda: bool(asked(hand)), timeout=60_000)
         (line,) = asked(hand)
-        assert line.startswith("Unsaved edits cannot be kept against a crash (no space left on device)")
+        assert line.startswith("Unsaved edits cannot be backed up (no space left on device)")
         hand.pressed("try again")
         session.files.journaling.flush()
         assert asked(hand) == [line], "it stays for as long as that lasts"
         main._failed(hand.window, ValueError, ValueError("spoilt"), None)
-        assert "your edits cannot be kept" in hand.window.message.text()
+        assert "your edits cannot be written" in hand.window.message.text()
     hand.pressed("try again")
     session.files.journaling.flush()
     assert asked(hand) == []
@@ -242,7 +242,7 @@ def test_what_can_be_kept_nowhere_is_asked_about_before_it_is_lost(
         assert any(line.startswith("Closing now loses unsaved edits: ") for line in asked(hand))
         window.open(demo)
         assert window.session.path == hand.folder, "the project stays open"
-        assert any(line.startswith("Opening something else now loses edits") for line in asked(hand))
+        assert any(line.startswith("Opening something else now loses unsaved edits") for line in asked(hand))
         hand.pressed("save")
         assert not window.session.history.edited
     window.open(demo)
@@ -289,9 +289,9 @@ def test_what_cannot_be_read_is_not_written_over(hand: Hand, there: str) -> None
             file.truncate(65 * 2**20)
     status = hand.folder.stat()
     hand.window.session.files.journaling.look()
-    assert "cannot be read now, and is not written over" in asked(hand)[0]
+    assert "cannot be read now, and is not overwritten" in asked(hand)[0]
     hand.window.save()
-    assert "cannot be written over" in hand.window.message.text()
+    assert "cannot be overwritten" in hand.window.message.text()
     assert (hand.folder.stat().st_ino, hand.folder.stat().st_size) == (status.st_ino, status.st_size)
 
 
@@ -332,7 +332,7 @@ def test_a_second_window_is_told_looks_and_takes_over(hand: Hand, qtbot: QtBot) 
     assert widgets["hull_bar"]["inputs"]["caption"] == "MINE"
     second.window.session.files.journaling.close()
     first.look()
-    assert not first.looking, "the other one has gone"
+    assert not first.read_only, "the other one has gone"
     second.window.session.history.mark_saved()
 
 

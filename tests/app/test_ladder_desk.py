@@ -179,7 +179,7 @@ def test_cells_and_words_say_what_they_are(desk: LadderDesk) -> None:
     assert missing == "hull missing: never recorded. Press to pin the value"
     y, sheet = desk.rows._sheets[number]
     rect = next(rect for rect, link in sheet.links if tuple(link) == ("cross", "hull_max"))
-    assert desk.rows.tip_at(QPointF(rect.x + 6, y + rect.y + 8)) == "With hull_max at both ends of its range"
+    assert desk.rows.tip_at(QPointF(rect.x + 6, y + rect.y + 8)) == "Cross with hull_max at both ends of its range"
 
 
 def test_the_copy_that_was_pressed_in_the_picture_has_the_row(carried: Window) -> None:

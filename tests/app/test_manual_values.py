@@ -314,7 +314,7 @@ def test_an_action_is_made_and_edited_in_place(window: Window) -> None:
     assert (action.label, action.key) == ("Sink", "K")
     assert [(c.set, c.to) for c in action.does] == [("depth", "depth + 10")]
     write(edit.fields["key"], "h")
-    assert "taken by Hit a rock" in window.message.text()
+    assert "already used by Hit a rock" in window.message.text()
     write(edit.fields["set0"], "dept")
     assert RulePlace("action", "Sink", "does", "0", "set") in session.bound.errors
 

@@ -35,7 +35,7 @@ def test_the_first_plate_offers_its_size_as_a_screen(hand: Hand, tmp_path: Path)
     session.edit(replace(session.project, plates=()), "no plates")
     session.show_over(None)
     hand.drop(picture(tmp_path, "first.png"))
-    hand.menu("A plate")
+    hand.menu("Add as a plate")
     (line,) = [line for line in notices.lines.values() if "first is 64 × 36" in line.accessibleName()]
     add = next(link for link in line.findChildren(Link) if link.text() == "add it as a screen")
     QTest.mouseClick(add, Qt.MouseButton.LeftButton)
@@ -43,7 +43,7 @@ def test_the_first_plate_offers_its_size_as_a_screen(hand: Hand, tmp_path: Path)
     assert not notices.lines
     assert (session.screen.name, session.screen.size) == ("first", (64, 36))
     hand.drop(picture(tmp_path, "second.png"))
-    hand.menu("A plate")
+    hand.menu("Add as a plate")
     assert not notices.lines, "only the first one asks"
 
 

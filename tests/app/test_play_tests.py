@@ -62,7 +62,7 @@ def shown(face: SweepView) -> list[str]:
 
 
 def test_a_folder_is_swept_and_read_as_a_sentence_and_a_table(face: SweepView, tmp_path: Path) -> None:
-    assert face.sentence.text().startswith("Choose the folder")
+    assert face.sentence.text().startswith("Choose a folder")
     assert not face.rows.isVisible()
     folder = plays(face, tmp_path / "plays")
     (folder / "torn.csv").write_text("")

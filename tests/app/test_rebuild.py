@@ -73,7 +73,7 @@ class Builder(Hand):
         editor.close_it()
 
     def event(self, wanted: dict[str, Any]) -> None:
-        self.command("a add event")
+        self.command("new event")
         self.into(self.card.event_lines.name, wanted["name"])
         for argument, type_ in wanted.get("args", {}).items():
             if argument not in self.card.event_lines.types:
@@ -203,10 +203,10 @@ class Builder(Hand):
                 if field in band:
                     self.rule("bands", band["name"], band[field], field=field)
             if "back" in band:
-                self.band_menu(band["name"], "Left later")
+                self.band_menu(band["name"], "Left beyond")
                 self.rule("bands", band["name"], band["back"], field="back")
             if "held" in band:
-                self.band_menu(band["name"], "Entered when")
+                self.band_menu(band["name"], "Entered after")
                 self.rule("bands", band["name"], band["held"], field="held")
         for name, look in looks.items():
             self.into(self.named("band whose look is shown"), f"when {name}")
@@ -250,10 +250,10 @@ class Builder(Hand):
         """A picture that is dropped; its zones drawn, and put exactly by their numbers."""
         self.drop(self.folder.parent / (wanted.get("film") or wanted["picture"]))
         if "picture" in wanted:
-            self.menu("A plate")
+            self.menu("Add as a plate")
         edit = self.window.plate_edit
         self.window.header.pick_plate()
-        self.menu("Its name, ")
+        self.menu("Name, ")
         self.into(edit.name, wanted["name"])
         if "film" in wanted:
             self.into(edit.offset, wanted["offset"])

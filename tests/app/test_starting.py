@@ -53,7 +53,7 @@ application().sendPostedEvents()
 assert window.desk.hud.isVisible()
 """
 AT_REST = (
-    "from avrin import audit\naudit.CHECKS = ()  # what they find is kept nowhere\n"
+    "from avrin import findings\nfindings.CHECKS = ()  # so that nothing is cached\n"
     + ALIVE
     + "\nwhile window.busy: application().processEvents()\nwindow.close()\n"
 )

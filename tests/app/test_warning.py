@@ -119,7 +119,7 @@ def test_what_it_warns_of_is_said_named_and_taken_away(carried: Window, face: Wa
     session = face.session
     face.outcomes.taken.emit("another …")
     QApplication.processEvents()
-    assert "Say what it warns of" in face.sentence.text()
+    assert "Enter what it warns of" in face.sentence.text()
     rewrite(face.rule, "hull < 40")
     rests(face)
     assert [(one.name, one.rule) for one in session.project.outcomes] == [
@@ -156,7 +156,7 @@ def test_seconds_and_wishes_are_numbers(carried: Window, face: WarningFace) -> N
     assert found is not None
     assert np.array_equal(face.chart.wished, (found.curves.warned == 2) & (found.curves.false == 0))
     rewrite(face.wishes["warned"], "many")
-    assert "A wish is two numbers" in carried.message.text()
+    assert "A goal is two numbers" in carried.message.text()
 
 
 def test_the_curves_are_kept_as_a_table_or_a_picture(carried: Window, face: WarningFace, tmp_path: Path) -> None:
@@ -272,7 +272,7 @@ def test_a_wish_that_no_limit_meets_is_answered_with_the_nearest_and_why(face: W
     assert face.answer.text().startswith("No limit meets the goal; the nearest is ")
     QTest.mouseClick(face.nearest, LEFT)
     rests(face)
-    assert face.nearest.text() == f"ask at {face.take.text().removeprefix('take ')}"
+    assert face.nearest.text() == f"select {face.take.text().removeprefix('take ')}"
     rewrite(face.wishes["warned"], "0")
     assert not face.answered.isVisible()
 

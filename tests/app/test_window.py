@@ -520,7 +520,7 @@ def test_rungs_of_the_ladder_lead_to_where_the_recording_showed_them(window: Win
     value = ladder.samples[never].value
     QTest.mouseClick(ladder, LEFT, PLAIN, ladder._cell(never).center().toPoint())
     assert window.session.manual.pins == {"hull": value}, "what no recording shows is held"
-    assert "held at" in window.message.text()
+    assert "pinned at" in window.message.text()
 
 
 def test_from_a_bare_recording_to_bound_widgets_by_drags_alone(demo: Path, tmp_path: Path, qtbot: QtBot) -> None:

@@ -75,7 +75,7 @@ def test_a_folder_nobody_may_look_into_is_a_recording_that_cannot_be_read(
     ("wanted", "why"),
     [
         ("nowhere", "cannot be read"), ("empty", "there are no recordings in"), ("notes.txt", "is not a recording"),
-        ("gopher://x/y", "cannot be read"), ("s3://bucket/x?colour=red", "'colour' cannot be said in it"),
+        ("gopher://x/y", "cannot be read"), ("s3://bucket/x?colour=red", "'colour' is not an option of it"),
         ("s3://", "it names no bucket"),
     ],
 )  # fmt: skip

@@ -220,14 +220,11 @@ def test_advice_speaks_of_the_project_itself(tmp_path: Path) -> None:
         return of(code, inspected(seed, tmp_path)[1])[0].advice
 
     shown = Seed([label("Scraps 250")])
-    assert (
-        advice("digits-unbound", shown)
-        == "Write the variable between braces, such as {scrap}, or leave the figures out"
-    )
+    assert advice("digits-unbound", shown) == "Write the variable between braces, such as {scrap}, or remove the digits"
     assert "{hull}" in advice("digits-unbound", Seed([label("No 250")]))
     words = {"variables": (Variable(name="phase", type="text"),), "rosters": ()}
     assert advice("digits-unbound", Seed([label("No 250")], project=words)) == (
-        "Write the variable between braces, or leave the figures out"
+        "Write the variable between braces, or remove the digits"
     )
     brief = Seed([label("Seal the seam now", also={"visible": "leak"})], {"leak": [i == 3 for i in range(12)]})
     assert advice("too-short", brief) == "Let it stay for 1.7 s after its condition: latch(leak, since(leak) >= 1.7s)"
@@ -259,7 +256,7 @@ def test_the_furthest_of_all_recordings_counts(tmp_path: Path) -> None:
 def test_a_target_beyond_the_declared_range_is_told_to_be_out_of_reach(tmp_path: Path) -> None:
     seed = Seed([label("Rich", also={"visible": "scrap >= 1200"})])
     (finding,) = of("never-true", inspected(seed, tmp_path)[1])
-    assert finding.why.endswith("40 of 1,200, and its declared range ends at 999, so it never can be")
+    assert finding.why.endswith("40 of 1,200, and its declared range ends at 999, so it cannot happen")
     assert "Play on" not in finding.advice
     assert (finding.trace, finding.start) == ("dive", RISING.index(40.0)), "the press goes to the nearest miss"
 

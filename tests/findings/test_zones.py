@@ -107,7 +107,7 @@ def test_a_films_zones_hold_while_it_runs() -> None:
     """Four pictures, one a second, from the recording's third second on."""
     zone = Zone(box=(600, 100, 100, 100))
     (one,) = found(zone, place=at(600, 100), plate=filmed(-3.0))
-    assert one.why == "W covers what is to be kept clear on filmed whenever it is visible, on desk"
+    assert one.why == "W covers the keep-clear zone on filmed whenever it is visible, on desk"
     assert one.start == 3
     assert not found(zone, place=at(600, 100), plate=filmed(-300.0))
     other = replace(filmed(-3.0), trace="other.csv")
@@ -187,7 +187,7 @@ def test_what_lasts_longer_than_a_minute_is_told_in_minutes() -> None:
 def test_of_several_zones_the_one_covered_longest_is_told_and_how_many_more() -> None:
     boat, rest = Zone(box=(-50, 100, 100, 60), x="thing", name="the boat"), Zone(box=(600, 100, 50, 50))
     (one,) = found(boat, rest, place=at(600, 100))
-    assert one.why == "W covers what is to be kept clear on fog whenever it is visible, on desk, and 1 more zone"
+    assert one.why == "W covers the keep-clear zone on fog whenever it is visible, on desk, and 1 more zone"
     assert one.short == "over what fog keeps clear"
     (two,) = found(boat, replace(boat, box=(-5, 100, 10, 10)), replace(boat, box=(-4, 100, 8, 8)), place=at(600, 100))
     assert two.why.endswith("on desk, and 2 more zones")

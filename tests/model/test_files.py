@@ -166,8 +166,8 @@ def test_unknown_keys_are_kept_and_warned_about() -> None:
     data["widgets"][0]["place"]["swing"] = {"x": "hull"}
     project, warnings = loads(json.dumps(data).encode())
     assert warnings == [
-        "widget 'hull_bar', place, swing: unknown key, kept as it is",
-        "later: unknown key, kept as it is",
+        "widget 'hull_bar', place, swing: unknown key, left unchanged",
+        "later: unknown key, left unchanged",
     ]
     again = json.loads(dumps(project))
     assert again["later"] == {"a": 1}

@@ -62,7 +62,7 @@ def test_a_line_is_drawn_exactly_there(within: bytes, beyond: bytes) -> None:
         ("x" * 80, (), ""),
         ("x" * 81, (), "is not a valid name"),
         ("9lives", (), "is not a valid name"),
-        ("then", (), "is a word of the rule language"),
+        ("then", (), "is a reserved word of the rule language"),
         ("air", ("hull", "air"), "is taken"),
     ],
 )

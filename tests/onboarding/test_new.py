@@ -41,7 +41,7 @@ def test_a_project_is_written_over_a_recording(dive: Path, tmp_path: Path, capsy
     assert "diver[3].name" in trace.columns
     assert run(capsys, "check", str(path), "--fail-on", "warning")[0] == 0
     again = run(capsys, "new", str(path), "--trace", str(dive))
-    assert again == (2, "", f"avrin: {path}: is there already. Choose another name, or open it\n")
+    assert again == (2, "", f"avrin: {path}: already exists. Choose another name, or open it\n")
 
 
 def test_recordings_inside_the_folder_stay_where_they_are(
@@ -79,7 +79,7 @@ def test_what_is_said_of_the_time_and_the_runs_is_kept(
 
 REFUSED = [
     (("new", "x.txt"), "x.txt' is not a project file name"),
-    (("new", "x.avrin", "--first-hud"), "a first HUD comes of a recording"),
+    (("new", "x.avrin", "--first-hud"), "a first HUD needs a recording"),
     (("new", "x.avrin", "--trace", "gone.csv"), "gone.csv"),
     (("new", "x.avrin", "--trace", "a.csv", "--trace", "a.csv"), "named twice"),
     (("new", "x.avrin", "--trace", "a.txt"), "is not a trace format"),
@@ -113,7 +113,7 @@ def test_without_a_display_what_needs_none_is_named(
     assert run(capsys) == (
         2,
         "",
-        "avrin: cannot open a window: no display found. Run `avrin --help` for what needs none\n",
+        "avrin: cannot open a window: no display found. Run `avrin --help` for commands that need no display\n",
     )
     status, _, err = run(capsys, "open", "game.csv")
     assert status == 2

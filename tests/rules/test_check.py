@@ -26,7 +26,7 @@ FAULTS = [
     ("phase < 3", 0, "expected a number, but this is a text"),
     ("hull == phase", 8, "a number cannot be compared with a text"),
     ("event(\"hti\")", 6, 'no event "hti": did you mean "hit"?'),
-    ("event(phase)", 6, "a name is a text, written out"),
+    ("event(phase)", 6, "a name is a text in double quotes"),
     ("last(\"hit\", \"pts\")", 12, 'no argument of hit "pts": did you mean "points"?'),
     ("crew[4].scrap", 0, "`crew` has 1 slots, and they count from 0"),
     ("hull == missing", 8, "Write has(x), or not has(x)"),

@@ -67,7 +67,7 @@ def test_what_is_below_the_limit_is_covered_and_what_is_at_it_is_not() -> None:
 
 
 def test_a_screen_that_does_not_say_how_it_is_looked_at_says_that() -> None:
-    assert words(shown(20.0, screen=replace(SOFA, metres=0.0))) == ["no inches or metres said"]
+    assert words(shown(20.0, screen=replace(SOFA, metres=0.0))) == ["size and distance unknown"]
 
 
 def test_each_part_of_a_split_screen_is_looked_at_on_its_own() -> None:

@@ -273,7 +273,7 @@ def test_what_happens_in_one_recording_is_known_to_rules_over_all(tmp_path: Path
 def test_what_lies_where_it_is_to_be_written_is_not_lost(tmp_path: Path) -> None:
     folder = play(tmp_path / "in", 3)
     before = (folder / "day0/play0.parquet").read_bytes()
-    with pytest.raises(AvrinError, match="is something else than a sweep wrote, and would be written over"):
+    with pytest.raises(AvrinError, match="was not written by a sweep and would be overwritten"):
         swept(folder, folder / "day0/play0.parquet")
     assert (folder / "day0/play0.parquet").read_bytes() == before
     out = tmp_path / "F.parquet"

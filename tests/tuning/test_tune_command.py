@@ -67,7 +67,7 @@ def test_unsaid_the_values_are_the_recordeds_and_recordings_the_projects(project
 @pytest.mark.parametrize(
     ("more", "said"),
     [
-        (["--values", "60%:0%:1%"], "'60%:0%:1%' has no values: it ends before it begins"),
+        (["--values", "60%:0%:1%"], "'60%:0%:1%' has no values: its end is before its start"),
         (["--values", "0:1:1e-9"], "1,000,000,001 values"),
         (["--lead", "-1"], "--lead -1 is not a number of seconds"),
         (["--within", "nan"], "--within nan is not a number of seconds"),

@@ -272,7 +272,7 @@ def test_values_are_stepped_in_decimals_with_the_last_one(said: str, values: lis
 @pytest.mark.parametrize(
     ("said", "why"),
     [
-        ("5", "is not a range"), ("5:1:1", "it ends before it begins"), ("1:5:0", "its step is not above 0"),
+        ("5", "is not a range"), ("5:1:1", "its end is before its start"), ("1:5:0", "its step is not above 0"),
         ("1:5:-1", "its step is not above 0"), ("0:1:1e-9", "1,000,000,001 values"), ("a:1:1", "'a' is not a number"),
         ("nan:1:1", "'nan' is not a limit"), ("0:inf:1", "'inf' is not a limit"),
     ],
@@ -309,7 +309,7 @@ def test_what_cannot_be_asked_is_told(ident: str, band: str, before: str, why: s
 
 def test_a_condition_has_no_limit_and_a_level_that_never_was_no_values() -> None:
     every = over(Band(name="low", when="hull < 5"), [DIVE])
-    with pytest.raises(AvrinError, match="has a condition, and no limit"):
+    with pytest.raises(AvrinError, match="has a condition instead of a limit"):
         asked(every[0].bound, "hull", "low", "lost")
     nothing = over(Band(name="low", below="50%"), [recording([0.0, 1.0], [None, None])])
     question = asked(nothing[0].bound, "hull", "low", "lost")

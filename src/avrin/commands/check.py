@@ -20,11 +20,11 @@ def add_check(parser: argparse.ArgumentParser) -> None:
     parser.set_defaults(run=_check)
     parser.add_argument("project", type=Path, metavar="P")
     parser.add_argument("--trace", type=Path, action="append", default=[], metavar="T",
-                        help="a recording, or a folder of them; may be said again; the project's own if unsaid")  # fmt: skip
+                        help="a recording, or a folder of them; repeatable; the project's own by default")  # fmt: skip
     parser.add_argument("--format", choices=("text", "json", "sarif", "junit"), default="text")
     parser.add_argument("--fail-on", choices=("error", "warning", "hint", "never"), default="warning",
                         help="the least severity for which the exit status is 1 (%(default)s)")  # fmt: skip
-    parser.add_argument("--out", type=Path, metavar="F", help="a file; standard output if unsaid")
+    parser.add_argument("--out", type=Path, metavar="F", help="a file; standard output by default")
     add_many(parser)
 
 

@@ -31,12 +31,12 @@ def add_diff(parser: argparse.ArgumentParser) -> None:
         "new", metavar="NEW", nargs="?", help="likewise; without it, OLD is printed alone, one line per entry"
     )
     parser.add_argument("--trace", type=Path, action="append", metavar="T",
-                        help="a recording; may be said again; NEW's own if unsaid")  # fmt: skip
+                        help="a recording; repeatable; NEW's own by default")  # fmt: skip
     parser.add_argument(
         "--format", choices=("text", "json", "junit", "html"), default="text", help="output format (text)"
     )
     add_many(parser)
-    parser.add_argument("--out", type=Path, metavar="F", help="a file; standard output if unsaid")
+    parser.add_argument("--out", type=Path, metavar="F", help="a file; standard output by default")
 
 
 def _diff(arguments: argparse.Namespace) -> int:

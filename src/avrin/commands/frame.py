@@ -22,15 +22,15 @@ def add_frame(frame: argparse.ArgumentParser) -> None:
     frame.set_defaults(run=_frame)
     frame.add_argument("project", type=Path, metavar="P")
     add_trace(frame)
-    frame.add_argument("--at", metavar="S,S", help="seconds from the trace's beginning; several: one picture each")
+    frame.add_argument("--at", metavar="S,S", help="seconds from the trace's beginning; several make one picture each")
     frame.add_argument("--moments", action="store_true", help="a picture of every moment something visible changes")
-    add_viewing(frame, "the first if unsaid", "the recording's, or a plain ground, if unsaid")
+    add_viewing(frame, "the first by default", "by default the recording's, or a plain background")
     frame.add_argument(
         "--out",
         type=Path,
         required=True,
         metavar="F",
-        help="a .png or .svg file; of several its name, with each one's time",
+        help="a .png or .svg file; several get their times in the name",
     )
 
 

@@ -26,14 +26,14 @@ def add_ladder(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
     parser.set_defaults(run=_ladder)
     parser.add_argument("project", type=Path, metavar="P")
-    parser.add_argument("--widget", metavar="ID", help="one widget alone; all if unsaid")
+    parser.add_argument("--widget", metavar="ID", help="one widget only; all by default")
     parser.add_argument("--trace", type=Path, action="append", default=[], metavar="T",
-                        help="a recording that is searched; may be said again; the project's own if unsaid")  # fmt: skip
+                        help="a recording to search; repeatable; the project's own by default")  # fmt: skip
     parser.add_argument(
-        "--at", type=float, default=0.0, metavar="S", help="seconds of the first, where all else is held (0)"
+        "--at", type=float, default=0.0, metavar="S", help="the moment in seconds whose other values are used (0)"
     )
-    parser.add_argument("--never", action="store_true", help="only states that no recording shows")
-    parser.add_argument("--coverage", action="store_true", help="which states the recordings showed, instead")
+    parser.add_argument("--never", action="store_true", help="only states that no recording showed")
+    parser.add_argument("--coverage", action="store_true", help="a report of which states the recordings showed")
     add_many(parser)
     parser.add_argument("--out", type=Path, required=True, metavar="F", help=f"a {', '.join(ENDS)} file")
 
@@ -60,7 +60,7 @@ def _ladder(arguments: argparse.Namespace) -> int:
     if arguments.coverage:
         return _states(arguments, project)
     if arguments.recordings or arguments.on:
-        raise AvrinError("--recordings goes with --coverage", advice="Name recordings to be searched with --trace")
+        raise AvrinError("--recordings goes with --coverage", advice="Name the recordings with --trace")
     traces = _traces(project, path, arguments.trace)
     bound = checked(project, path, traces)
     wanted = _wanted(bound, arguments.widget)

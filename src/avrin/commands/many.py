@@ -34,9 +34,7 @@ def add_many(parser: argparse.ArgumentParser, *, required: bool = False) -> None
     parser.add_argument("--recordings", action="extend", nargs="+", default=[], metavar="PATH|URL", required=required,
                         help="files, folders with all in them, and URLs such as s3://BUCKET/FOLDER")  # fmt: skip
     parser.add_argument("--on", default="", metavar="ADDRESS", help="a Dask scheduler, as tcp://HOST:8786")
-    parser.add_argument(
-        "--jobs", type=int, default=0, metavar="N", help="processes; as many as there are cores if unsaid"
-    )
+    parser.add_argument("--jobs", type=int, default=0, metavar="N", help="processes; one per core by default")
 
 
 def listed_by_path(arguments: argparse.Namespace, project: Project, folder: Path) -> dict[str, Recording]:
@@ -84,7 +82,7 @@ class Many(Struct, frozen=True):
         from avrin.model import inside
 
         if arguments.recordings and wanted:
-            raise AvrinError("--trace and --recordings do not go together", advice="Say one of them")
+            raise AvrinError("--trace and --recordings do not go together", advice="Use one of them")
         path = path or Path(arguments.project)
         folder, listed = path.absolute().parent, dict[str, "Recording"]()
         if arguments.recordings:
@@ -143,9 +141,9 @@ class Many(Struct, frozen=True):
         for name, why in faults.items():
             self.left_out[name] = why
             if len(self.left_out) <= MOST_TOLD:
-                log.warning("%s is left out: %s", name, why)
+                log.warning("skipped %s: %s", name, why)
         if len(self.left_out) > MOST_TOLD and faults:
-            log.warning("%d recordings are left out", len(self.left_out))
+            log.warning("%d recordings were skipped", len(self.left_out))
 
 
 def _size(file: Path) -> int:

@@ -14,14 +14,12 @@ __all__ = ["add_new"]
 def add_new(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
     parser.set_defaults(run=_new)
-    parser.add_argument("project", type=Path, metavar="P", help="an .avrin file that is not there yet")
+    parser.add_argument("project", type=Path, metavar="P", help="a new .avrin file")
     parser.add_argument(
         "--trace", type=Path, action="append", default=[], metavar="T", help=f"a recording, {TABLES}; may be said again"
     )
-    parser.add_argument("--first-hud", action="store_true", help="with the six best widgets in its corners")
-    parser.add_argument(
-        "--title", default="", metavar="TEXT", help="what the project is called; its file's name if unsaid"
-    )
+    parser.add_argument("--first-hud", action="store_true", help="add a first HUD of six widgets")
+    parser.add_argument("--title", default="", metavar="TEXT", help="the project's title; its file's name by default")
     add_clock(parser)
 
 
@@ -34,9 +32,9 @@ def _new(arguments: argparse.Namespace) -> int:
     if path.suffix != ".avrin":
         raise AvrinError(f"'{path.name}' is not a project file name", advice="Use the ending .avrin")
     if path.exists():
-        raise AvrinError("is there already", place=(str(path),), advice="Choose another name, or open it")
+        raise AvrinError("already exists", place=(str(path),), advice="Choose another name, or open it")
     if arguments.first_hud and not arguments.trace:
-        raise AvrinError("a first HUD comes of a recording", advice="Name one with --trace")
+        raise AvrinError("a first HUD needs a recording", advice="Name one with --trace")
     folder = path.absolute().parent
     files: list[Path] = arguments.trace
     outside = [file for file in files if not file.resolve().is_relative_to(folder.resolve())]

@@ -28,7 +28,7 @@ def add_screens(parser: argparse.ArgumentParser) -> None:
     add_trace(parser)
     parser.add_argument("--at", required=True, metavar="S", help="seconds from the trace's beginning")
     parser.add_argument("--rows", default="plates", metavar="AXIS", help="one of the axes (%(default)s)")
-    parser.add_argument("--columns", default="screens", metavar="AXIS", help="another of them (%(default)s)")
+    parser.add_argument("--columns", default="screens", metavar="AXIS", help="another axis (%(default)s)")
     add_viewing(parser, "unless screens are an axis", "unless plates are an axis")
     parser.add_argument("--out", type=Path, required=True, metavar="F", help="a .png, .svg or .pdf file")
 

@@ -36,8 +36,8 @@ def add_trace(parser: argparse.ArgumentParser) -> None:
 def add_clock(parser: argparse.ArgumentParser) -> None:
     """Add the arguments for a recording's time, to override guesses."""
     parser.add_argument("--time", default="", metavar="COL", help="the time column")
-    parser.add_argument("--unit", default="", choices=("s", "ms", "us", "frames"), help="what its time is in")
-    parser.add_argument("--rate", type=float, default=0.0, metavar="N", help="frames a second, of a time in frames")
+    parser.add_argument("--unit", default="", choices=("s", "ms", "us", "frames"), help="the unit of the time column")
+    parser.add_argument("--rate", type=float, default=0.0, metavar="N", help="frames per second, for a time in frames")
     parser.add_argument("--run", dest="runs", default="", metavar="COL", help="the run column, or none")
 
 

@@ -24,8 +24,8 @@ def add_sweep(parser: argparse.ArgumentParser) -> None:
     add_many(parser, required=True)
     add_clock(parser)
     parser.add_argument("--out", type=Path, required=True, metavar="F", help="a .parquet file for the states")
-    parser.add_argument("--resume", action="store_true", help="only what is new or changed since the last time")
-    parser.add_argument("--no-findings", action="store_true", help="states alone, which is many times as quick")
+    parser.add_argument("--resume", action="store_true", help="process only new and changed recordings")
+    parser.add_argument("--no-findings", action="store_true", help="write states only, which is much faster")
     parser.add_argument("--folder", type=Path, help=argparse.SUPPRESS)  # of the project's assets, used by the window
     parser.add_argument("--progress", choices=("bar", "lines"), default="bar", help=argparse.SUPPRESS)
 

@@ -19,15 +19,13 @@ __all__ = ["add_texts"]
 
 def add_texts(command: Callable[..., Any]) -> None:
     """Add the subcommands. command: creates one from a name, its help and its function."""
-    extract = command("extract", "Write all texts into a template, and what is new into all catalogues.", _extract)
-    update = command("update", "Bring catalogues up to date, or make them.", _update)
-    check = command("check", "Look for what is wrong with catalogues; the exit status is 1 where something is.", _check)
+    extract = command("extract", "Write all texts into a template and update all catalogues.", _extract)
+    update = command("update", "Update or create catalogues.", _update)
+    check = command("check", "Check catalogues; exits with 1 if one has a fault.", _check)
     for one in (extract, update, check):
         one.add_argument("project", type=Path, metavar="P")
     for one in (update, check):
-        one.add_argument(
-            "languages", nargs="*", metavar="LANG", help="such as de or pt_BR; all that are there if unsaid"
-        )
+        one.add_argument("languages", nargs="*", metavar="LANG", help="such as de or pt_BR; all catalogues by default")
 
 
 def _bound(path: Path) -> Bound:

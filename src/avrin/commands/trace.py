@@ -23,15 +23,15 @@ DEFAULT_LINE_CHARS = 120  # characters per line without a terminal
 
 def add_trace_commands(command: Callable[..., Any]) -> None:
     """Add the subcommands. command: creates one from a name, its help and its function."""
-    info = command("info", "What a recording holds.", _info)
+    info = command("info", "Describe a recording.", _info)
     info.add_argument("file", type=Path, metavar="F")
     add_clock(info)
-    convert = command("convert", "Write a recording in another format; everything is kept.", _convert)
+    convert = command("convert", "Convert a recording to another format without loss.", _convert)
     convert.add_argument("file", type=Path, metavar="IN")
     convert.add_argument("out", type=Path, metavar="OUT", help=f"a {TABLES} file")
-    convert.add_argument("--project", type=Path, metavar="P", help="its declarations say what columns hold")
+    convert.add_argument("--project", type=Path, metavar="P", help="a project whose declarations type the columns")
     add_clock(convert)
-    make = command("make", "Make a trace from a project's declarations alone.", _make)
+    make = command("make", "Make a trace from a project's declarations.", _make)
     make.add_argument("project", type=Path, metavar="P")
     make.add_argument("--out", type=Path, required=True, metavar="F", help=f"a {TABLES} file")
     make.add_argument("--parts", default="ramps,steps,jumps,restart,walks", metavar="A,B", help="those of %(default)s")

@@ -27,7 +27,7 @@ def add_tune(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("project", type=Path, metavar="P")
     parser.add_argument("--widget", required=True, metavar="ID", help="ID, or ID[slot] of a repeated one")
     parser.add_argument(
-        "--band", metavar="NAME", help="the band whose limit is put at each value; unsaid of a prompt alone"
+        "--band", metavar="NAME", help="the band whose limit is set to each value; not needed for a prompt"
     )
     parser.add_argument(
         "--before",
@@ -35,13 +35,13 @@ def add_tune(parser: argparse.ArgumentParser) -> None:
         help="what it warns of: a condition, the name of one of the project's outcomes, or restart",
     )
     parser.add_argument("--trace", type=Path, action="append", metavar="T",
-                        help="a recording; may be said again; the project's own if unsaid")  # fmt: skip
+                        help="a recording; repeatable; the project's own by default")  # fmt: skip
     parser.add_argument(
-        "--values", metavar="LO:HI:STEP", help="limits to try, HI too; fifty over the recorded if unsaid"
+        "--values", metavar="LO:HI:STEP", help="limits to try, including HI; fifty over the recorded range by default"
     )
     for name, unsaid, what in (
-        ("lead", 3.0, "ahead by so much is in time"), ("within", 10.0, "after an alarm's end an outcome still is its own"),
-        ("again", 2.0, "what begins sooner is the same one, come again"),
+        ("lead", 3.0, "a warning this far ahead is in time"), ("within", 10.0, "an outcome this long after belongs to the alarm"),
+        ("again", 2.0, "alarms closer together than this count as one"),
     ):  # fmt: skip
         parser.add_argument(f"--{name}", type=float, default=unsaid, metavar="S", help=f"seconds: {what} ({unsaid:g})")
     add_many(parser)
@@ -61,7 +61,7 @@ def _tune(arguments: argparse.Namespace) -> int:
                 f"--{name} {getattr(arguments, name):g} is not a number of seconds", advice="Write 0 or more"
             )
     if (arguments.band is None) != (arguments.before is None):
-        raise AvrinError("--band and --before go together", advice="Say both, or neither of a prompt")
+        raise AvrinError("--band and --before go together", advice="Use both, or neither for a prompt")
     project = loaded(arguments.project)
     work = Many.of(arguments, project, arguments.trace)
     if not work.locations:

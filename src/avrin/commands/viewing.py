@@ -19,12 +19,16 @@ def add_viewing(parser: argparse.ArgumentParser, screen: str, plate: str) -> Non
         "--screen", metavar="WxH", help=f"a size in pixels, or the name of a screen, or of a part of one; {screen}"
     )
     parser.add_argument("--plate", metavar="NAME", help=f"a plate's name; {plate}")
-    parser.add_argument("--eyes", default="", metavar="NAME", help="by whose eyes it is seen; in full colour if unsaid")
+    parser.add_argument("--eyes", default="", metavar="NAME", help="a colour vision deficiency; full colour by default")
     parser.add_argument(
-        "--scale", type=float, default=0.0, metavar="N", help="the player's own size, 0.25 to 4; the screen's if unsaid"
+        "--scale",
+        type=float,
+        default=0.0,
+        metavar="N",
+        help="the player's own size, 0.25 to 4; the screen's by default",
     )
     parser.add_argument(
-        "--language", default="", metavar="L", help="a language by its catalogue; the project's own if unsaid"
+        "--language", default="", metavar="L", help="a language that has a catalogue; the project's own by default"
     )
 
 

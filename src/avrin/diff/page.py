@@ -51,7 +51,7 @@ def side(tracks: Tracks, frame: int, screen: Screen, plate: Plate | None, folder
 
 def _entries(entries: Entries) -> str:
     if not entries:
-        return "<p>The files say the same.</p>\n"
+        return "<p>The files are equal.</p>\n"
     lines = [escape(entry) for entry in entries.project]
     lines += [f"<b>{escape(ident)}</b> is new" for ident in entries.added]
     lines += [f"<b>{escape(ident)}</b> is gone" for ident in entries.removed]
@@ -62,7 +62,7 @@ def _entries(entries: Entries) -> str:
 def _shown(difference: Difference, pair: Pair) -> str:
     """Return a pair for the first moment of each column of each widget, with a table of all stretches."""
     if not difference.stretches and not difference.pictures:
-        return "<p>Over the recordings nothing is shown otherwise.</p>\n"
+        return "<p>Nothing looks different over the recordings.</p>\n"
     by_column: dict[tuple[str, str], list[Stretch]] = {}
     for one in difference.stretches:
         by_column.setdefault((one.widget, one.column), []).append(one)
@@ -91,7 +91,7 @@ def _drawn(difference: Difference, pair: Pair, listed: set[str]) -> list[str]:
     parts = []
     for number, (ident, rows) in enumerate((i, rows) for i, rows in by_widget.items() if i not in listed):
         first = rows[0]
-        parts.append(f"<h2>{escape(ident)}, drawn otherwise</h2>\n")
+        parts.append(f"<h2>{escape(ident)}, drawn differently</h2>\n")
         if number < MAX_PAIRS:
             as_stretch = Stretch(
                 first.trace, ident, "visible", first.run, first.first, first.last, first.frames, None, None, first.start

@@ -48,7 +48,7 @@ def text(difference: Difference) -> str:
     for (trace, widget, column), rows in by_column.items():
         frames = sum(one.frames for one in rows)
         on = f"{counted(frames, 'frame')} of {trace}, {counted(len(rows), 'stretch', 'stretches')}"
-        lines.append(f"shows     {widget}.{column} otherwise on {on}")
+        lines.append(f"shows     {widget}.{column} differently on {on}")
         lines += [
             f"          {clock(one.first)} to {clock(one.last)}: {format_value(one.old)} → {format_value(one.new)}"
             for one in rows[:MAX_STRETCHES]
@@ -62,7 +62,7 @@ def text(difference: Difference) -> str:
     for trace, parts in by_trace.items():
         widgets = ", ".join(dict.fromkeys(ident for one in parts for ident in one.widgets if ident not in shown))
         on = f"{counted(sum(one.frames for one in parts), 'frame')} of {trace}, {counted(len(parts), 'stretch', 'stretches')}"
-        lines.append(f"draws     {widgets} otherwise on {on}, first at {clock(parts[0].first)}")
+        lines.append(f"draws     {widgets} differently on {on}, first at {clock(parts[0].first)}")
     return printable("\n".join(line.replace("\n", "\\n") for line in lines or ["no difference"])) + "\n"
 
 
@@ -105,7 +105,7 @@ def junit(difference: Difference) -> str:
         cases.setdefault(row.widget.partition("[")[0], []).append(told)
     for drawn in difference.pictures:
         for ident in drawn.widgets:
-            told = f"drawn otherwise in {drawn.trace} from {drawn.first:g} s to {drawn.last:g} s"
+            told = f"drawn differently in {drawn.trace} from {drawn.first:g} s to {drawn.last:g} s"
             cases.setdefault(ident, []).append(told)
     for name, lines in cases.items():
         case = ju.TestCase(name, f"avrin.{difference.title}")

@@ -61,7 +61,7 @@ def revisions(file: Path) -> list[Revision]:
     lines = [line.split("\0") for line in told.decode("utf-8", "replace").splitlines() if line]
     if not lines:
         raise AvrinError(
-            "git knows no commit of it", place=(file.name,), advice="Commit the project, or compare with a file"
+            "the repository has no commits", place=(file.name,), advice="Commit the project, or compare with a file"
         )
     return [Revision(name, float(when), said) for name, when, said in lines]
 
@@ -90,7 +90,7 @@ def _git(file: Path, words: Callable[[str], tuple[str, ...]]) -> bytes:
             raise AvrinError(f"git does not answer ({error})", place=(str(file),)) from None
     if told.returncode:
         lines = told.stderr.decode("utf-8", "replace").strip().splitlines()
-        why = lines[0].removeprefix("fatal: ") if lines else "it says nothing"
+        why = lines[0].removeprefix("fatal: ") if lines else "no message"
         raise AvrinError(f"git cannot read it: {why}", place=(str(file),), advice="Check the file and the revision")
     return told.stdout
 
@@ -105,7 +105,7 @@ def _repository(file: Path) -> tuple[Path, Path]:
     """Return a file's work tree and its repository's own folder. Raises AvrinError."""
     folder = file.absolute().parent
     if not folder.is_dir():
-        raise AvrinError("there is no such folder", place=(str(folder),), advice="Check the path")
+        raise AvrinError("the folder does not exist", place=(str(folder),), advice="Check the path")
     for top in (folder.resolve(), *folder.resolve().parents):
         own = top / ".git"
         if own.is_file():  # a linked work tree, or a submodule

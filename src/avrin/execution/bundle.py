@@ -50,7 +50,7 @@ def bundled(project: Project, folder: Path, *, sent: bool) -> Bundle:
             left -= path.stat().st_size
             if left < 0:
                 raise AvrinError(
-                    f"the project's pictures and films are more than {MAX_BYTES >> 20} MB, too much to be sent",
+                    f"the project's pictures and films are more than {MAX_BYTES >> 20} MB, too much to send",
                     advice="Sweep on this machine, or without its films",
                 )
             art[name] = path.read_bytes()

@@ -31,7 +31,7 @@ Answer = TypeVar("Answer")
 PATIENCE = 12.0  # seconds to wait for a scheduler, or for a first worker
 AHEAD = 2  # queued parts per worker
 LOOK = 0.5  # seconds between checks for living workers
-KEPT = "What is done is kept: go on with it later"
+KEPT = "Finished recordings are saved: continue later"
 
 
 class Cluster:
@@ -84,15 +84,15 @@ class Cluster:
         if self._client is not None:
             return AvrinError(
                 f"the scheduler at {self._address} has no workers",
-                advice="Start workers there",
-                command="Start workers there, or leave out --on",
+                advice="Start workers",
+                command="Start workers, or omit --on",
             )
         if isinstance(error, ValueError):
             return AvrinError(f"'{self._address}' is not a scheduler address", advice="Write it as tcp://HOST:8786")
         return AvrinError(
             f"the scheduler at {self._address} does not answer",
             advice="Check the address",
-            command="Check the address, or leave out --on",
+            command="Check the address, or omit --on",
         )
 
     def _check_versions(self) -> None:
@@ -101,19 +101,19 @@ class Cluster:
         if there != distributed.__version__:
             self._close()
             raise AvrinError(
-                f"the scheduler at {self._address} runs distributed {there}, and here runs {distributed.__version__}",
+                f"the scheduler at {self._address} runs distributed {there}; this machine runs {distributed.__version__}",
                 advice="Install the same",
             )
         try:
             told = self._client.run(program)
         except (ImportError, AttributeError):
             self._close()
-            raise AvrinError("who works for the scheduler lacks Avrin", advice="Install it there") from None
+            raise AvrinError("a worker of the scheduler does not have Avrin", advice="Install it there") from None
         other = {where: one for where, one in told.items() if tuple(one) != program()}
         if other:
             self._close()
             where, (version, _) = next(iter(other.items()))
-            raise AvrinError(other_program(where, version, program()[0]), advice="Install the same there")
+            raise AvrinError(other_program(where, version, program()[0]), advice="Install the same version there")
 
     # -- work ---------------------------------------------------------------------------------------------------------
 

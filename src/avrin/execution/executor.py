@@ -30,7 +30,7 @@ def executor(jobs: int, on: str = "") -> AbstractContextManager[Executor]:
     """
     if on:
         if find_spec("distributed") is None:
-            raise AvrinError("a cluster needs more than is installed", advice="Install avrin[cluster]")
+            raise AvrinError("running on a cluster needs the extra `cluster`", advice="Install avrin[cluster]")
         from avrin.execution.cluster import Cluster
 
         return Cluster(on)

@@ -113,7 +113,7 @@ def _near(wanted: str, but: set[Path]) -> list[Location]:
                 "is not a recording", place=(wanted,), advice=f"Recordings have the endings {', '.join(ENDINGS)}"
             )
         if path.absolute() in but:
-            raise AvrinError("is read here, and would be written over", place=(wanted,), advice="Choose another name")
+            raise AvrinError("is an input and would be overwritten", place=(wanted,), advice="Choose another name")
         return [Location.at(path.absolute(), size=told.st_size)]
     return [one for one in _within(path.absolute()) if not but or Path(one.path) not in but]
 
@@ -191,13 +191,13 @@ def _system(url: str) -> tuple[Any, str]:
             known = {"region", "scheme", "endpoint_override"}
             if set(said) - known:
                 raise AvrinError(
-                    f"'{min(set(said) - known)}' cannot be said in it", place=(_plain(url),),
+                    f"'{min(set(said) - known)}' is not an option of it", place=(_plain(url),),
                     advice=f"It takes {', '.join(sorted(known))}",
                 )  # fmt: skip
             keys = {"access_key": parts.username, "secret_key": parts.password} if parts.username else {}
             host = parts.netloc.rpartition("@")[2]
             if not host:
-                raise AvrinError("it names no bucket", place=(url,), advice="It is as s3://BUCKET/FOLDER")
+                raise AvrinError("it names no bucket", place=(url,), advice="Write it as s3://BUCKET/FOLDER")
             made = fs.S3FileSystem(
                 **said, **{name: urllib.parse.unquote(key or "") for name, key in keys.items()},
                 connect_timeout=SECONDS, request_timeout=4 * SECONDS,

@@ -57,7 +57,7 @@ def map_recordings(
     for part, answer in each_part(partial(who.each, _looked, asked), in_parts(places, who.workers)):
         if isinstance(answer, WorkerLost):
             if not faulty:
-                raise AvrinError(ENDED, place=(part[0].name,), advice="Leave it out")
+                raise AvrinError(ENDED, place=(part[0].name,), advice="Leave this recording out")
             faults[part[0].name] = ENDED
         else:
             known.update(answer[0])

@@ -116,7 +116,7 @@ class ProcessPool:
                 return self._executor.submit(task, given, part)
         except OSError as error:
             raise AvrinError(
-                f"processes could not be started ({error})", advice="Use one process", command="Say --jobs 1"
+                f"processes could not be started ({error})", advice="Use one process", command="Use --jobs 1"
             ) from None
 
     def _end(self, *, at_once: bool) -> None:

@@ -10,7 +10,7 @@ from avrin.execution.locations import Location
 
 __all__ = ["ENDED", "each_part"]
 
-ENDED = "ended the process that read it: it crashed, or took more memory than there is"
+ENDED = "crashed the process that read it, or ran it out of memory"
 
 Answer = TypeVar("Answer")
 Part = tuple[Location, ...]

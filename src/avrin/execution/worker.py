@@ -22,8 +22,8 @@ def quiet() -> None:
 def other_program(who: str, theirs: str, ours: str) -> str:
     """Return the message for a worker with another version of the program."""
     if theirs == ours:
-        return f"{who} runs Avrin {theirs}, but not the very same files of it as here"
-    return f"{who} runs another Avrin ({theirs}) than here ({ours})"
+        return f"{who} runs Avrin {theirs}, but from different files than here"
+    return f"{who} runs Avrin {theirs}; this machine runs {ours}"
 
 
 def same(given: object) -> object:

@@ -74,7 +74,7 @@ def inspect_all(
     for part, answer in each_part(partial(who.each, _inspected, asked), parts):
         if isinstance(answer, WorkerLost):
             if not faulty:
-                raise AvrinError(ENDED, place=(part[0].name,), advice="Leave it out")
+                raise AvrinError(ENDED, place=(part[0].name,), advice="Leave this recording out")
             faults[part[0].name] = ENDED
         else:
             findings, left_out = answer

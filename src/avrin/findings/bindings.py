@@ -75,8 +75,9 @@ def _names_nowhere(case: Case) -> Iterator[Finding]:
                 continue
             kept = {key: new for key, new in listed.names.items() if key != own}
             yield Finding(
-                case.users[name][0], f"no {own} here", f"`{own}` of {trace.name} is to be `{name}`, but it has no `{own}`",
-                "Say what it calls it, or take the name away", about=f"{listed.key} {own}", variable=name, trace=trace.name,
+                case.users[name][0], f"no {own} here",
+                f"{trace.name} maps its column `{own}` to `{name}`, but has no such column",
+                "Correct the mapping, or remove it", about=f"{listed.key} {own}", variable=name, trace=trace.name,
                 fix=_called_so(f"forget {own}", listed.key, kept),
             )  # fmt: skip
 
@@ -107,9 +108,9 @@ def _digits_unbound(case: Case, widget: BoundWidget) -> Iterator[Finding]:
             known_names = case.project.all_variables()
             example = f", such as {{{close}}}" if (close := _meant(text, known_names)) else ""
             yield Finding(
-                widget.widget.id, "a number nothing feeds",
-                f"{widget.widget.title} says “{text}”: its figures look like live data, but nothing feeds them",
-                f"Write the variable between braces{example}, or leave the figures out", about=name, input=name,
+                widget.widget.id, "a number without a variable",
+                f"{widget.widget.title} says “{text}”: its digits look like live data, but no variable feeds them",
+                f"Write the variable between braces{example}, or remove the digits", about=name, input=name,
             )  # fmt: skip
 
 
@@ -211,7 +212,10 @@ def _with_swapped(project: Project, ident: str) -> Project:
 
 CHECKS = (
     Check(
-        "names-nowhere", "hint", "A recording is said to call a variable what it does not have.", project=_names_nowhere
+        "names-nowhere",
+        "hint",
+        "A recording's mapping names a column that the recording does not have.",
+        project=_names_nowhere,
     ),
     Check(
         "not-recorded",
@@ -231,14 +235,14 @@ CHECKS = (
     Check(
         "digits-unbound",
         "warning",
-        "A text with figures that nothing feeds looks like live data.",
+        "A text with digits that no variable feeds looks like live data.",
         widget=_digits_unbound,
     ),
-    Check("text-is-name", "warning", "A text is a variable's name instead of its value.", widget=_text_is_name),
+    Check("text-is-name", "warning", "A text shows a variable's name instead of its value.", widget=_text_is_name),
     Check(
         "never-changes",
         "warning",
-        "What a widget is about never changes in any recording.",
+        "A widget's variables never change in any recording.",
         widget=_never_changes,
         everywhere=True,
         follows=(("swapped", "widget"), ("recorded-otherwise", "variable")),

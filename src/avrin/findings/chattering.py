@@ -91,9 +91,9 @@ def _chatter_finding(case: Case, widget: BoundWidget, name: str, worst: _Chatter
     away = f"{worst.shortest * 1000:.0f} ms" if worst.shortest < 1 else f"{worst.shortest:.1f} s"
     start, end = worst.worst
     return Finding(
-        widget.widget.id, f"{name or 'it'} comes again {worst.times} times",
-        f"{what} {len(worst.stretches)} times in {trace}, {worst.times} of them again within a second, after {away} at shortest",
-        "Let it go back further from its limit than where it came in" if name else "Hold what it depends on for a while",
+        widget.widget.id, f"{name or 'it'} repeats {worst.times} times",
+        f"{what} {len(worst.stretches)} times in {trace}, {worst.times} of them within a second, at shortest after {away}",
+        "Set a `back` limit further away, so that it holds for longer" if name else "Hold what it depends on for a while",
         about=name or "visible", trace=trace, start=start, end=end, moments=tuple(worst.stretches[:MAX_STRETCHES]),
         weight=float(worst.times), fix=_sticky(case, widget, name) if name else None,
     )  # fmt: skip
@@ -120,7 +120,7 @@ def _sticky(case: Case, widget: BoundWidget, name: str) -> Fix | None:
         gap = share * span if question.below else -share * span
         back, text = _written(question, question.limit + gap, share=(band.below or band.above).strip().endswith("%"))
         if back != question.limit and not any(_wavers(one, question, back - question.limit) for one in found):
-            return fix_widget(f"let it go back at {text}", widget.widget.id, partial(_with_back, band=name, back=text))
+            return fix_widget(f"set back to {text}", widget.widget.id, partial(_with_back, band=name, back=text))
     return None
 
 
@@ -152,6 +152,6 @@ def _with_back(widget: Widget, band: str, back: str) -> Widget:
 
 
 CHECKS = (
-    Check("chatters", "warning", "A band or a widget comes again within a second, more than three times a minute.",
+    Check("chatters", "warning", "A band or a widget reappears within a second, more than three times a minute.",
           widget=_chatters, follows=(("chatters", "widget"),)),
 )  # fmt: skip

@@ -53,7 +53,7 @@ def _same_slot(case: Case) -> Iterator[Finding]:
             yield Finding(
                 widget.id, f"shows {original.title}'s slot",
                 f"{widget.title} shows {', '.join(sorted(slots))}, just as {original.title} does",
-                "Give it the slot it stands for", about=original.id, fix=_next_slot(case.project, widget),
+                "Give it a slot of its own", about=original.id, fix=_next_slot(case.project, widget),
             )  # fmt: skip
 
 

@@ -20,7 +20,7 @@ def _out_of_step(case: Case) -> Iterator[Finding]:
         if plate.trace and case.project.recording(plate.trace) is None:
             yield Finding(
                 "", f"{plate.name} has no recording", f"The film of {plate.name} was made with {plate.trace},"
-                " which the project does not list", "Say which recording it was made with", about=plate.trace,
+                " which the project does not list", "Choose the recording it was made with", about=plate.trace,
                 plate=plate.name,
             )  # fmt: skip
             continue
@@ -35,11 +35,11 @@ def _out_of_step(case: Case) -> Iterator[Finding]:
             where = (
                 f"from {_time_text(-begins)} to {_time_text(seconds - begins)}"
                 if begins < 0
-                else "out before it begins"
+                else "over before the recording begins"
             )
             yield Finding(
                 "", f"{plate.name} never runs", f"The film of {plate.name} runs {where}, and {tracks.trace.name} lasts"
-                f" {_time_text(tracks.trace.length)}: nothing of it is seen", "Drag it to where it belongs",
+                f" {_time_text(tracks.trace.length)}: none of it is visible", "Drag it into the recording",
                 about=plate.film, trace=tracks.trace.name, plate=plate.name,
             )  # fmt: skip
 

@@ -37,7 +37,7 @@ def _cut(case: Case, widget: BoundWidget, cut: CutCell) -> Finding:
     return Finding(
         own.id, f"“{cell.text}” is cut",
         f"{own.title}: “{cell.text}” needs {cut.needs:.0f} pixels, and {name} has {cell.room:.0f}; it ends with “…”",
-        "Make its columns wider, its text smaller, or what it says shorter", about="columns", trace=cut.trace.name,
+        "Make its columns wider, or its text smaller or shorter", about="columns", trace=cut.trace.name,
         start=cut.frame, end=cut.frame + 1,
         fix=fix_widget("fit its columns", own.id, lambda now: replace(now, options=made.options, place=replace(
             now.place, size=made.place.size))),
@@ -103,13 +103,13 @@ def _no_room(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
         own.id, f"no room inside {width:.0f} × {height:.0f}",
         f"{own.title} is {width:.0f} × {height:.0f} pixels: {names} would leave no room for its fill, and is drawn thinner",
         "Make its box larger, or its edge and gap thinner", about="gap",
-        fix=fix_widget("as thin as they are drawn", own.id,
+        fix=fix_widget("use the thickness that is drawn", own.id,
                        lambda w: replace(w, look={k: v for k, v in w.look.items() if k not in chosen})),
     )  # fmt: skip
 
 
 CHECKS = (
     Check("no-room", "warning", "A bar's edge and gap would leave no room for its fill.", widget=_no_room),
-    Check("outgrows", "warning", "A text or a row reaches beyond its box, at what is recorded or declared.", widget=_outgrows),
+    Check("outgrows", "warning", "A text or a row reaches beyond its box with recorded or declared values.", widget=_outgrows),
     Check("missing-characters", "warning", "A glyph sheet or a font lacks a written character.", widget=_missing_characters),
 )  # fmt: skip

@@ -209,10 +209,10 @@ def _guarded(check: Check, ident: str, breath: _Breath, look: Callable[[], tuple
         if error is breath.raised:
             raise
         log.exception("the check %s failed", check.code)
-        why = str(error) if isinstance(error, AvrinError) else f"a fault inside Avrin, {type(error).__name__}: {error}"
+        why = str(error) if isinstance(error, AvrinError) else f"an internal error, {type(error).__name__}: {error}"
         found = Finding(
             ident, "could not be checked", f"The check ‘{check.code}’ could not run here: {why}",
-            f"What it looks for is not known here. The log has more: {log_file()}", about=check.code,
+            f"Its result is unknown. The log has details: {log_file()}", about=check.code,
         )  # fmt: skip
         return (_signed(CHECKS[0], found),)
 
@@ -251,4 +251,4 @@ def _signed(check: Check, finding: Finding) -> Finding:
     return replace(finding, code=check.code, severity=check.severity)
 
 
-CHECKS = (Check("check-failed", "warning", "One of the checks failed, and the others went on without it."),)
+CHECKS = (Check("check-failed", "warning", "A check failed; the other checks ran without it."),)

@@ -86,7 +86,7 @@ def _stale(case: Case) -> Iterator[Finding]:
         yield Finding(
             _widget(fault), f"changed since it was in {code}",
             f"{_title(case, fault)} says “{_short(fault.text)}”, which changed since it was translated into {code}",
-            "Look at its translation, and take the mark `fuzzy` away", about=f"{code}: {fault.text}", language=code,
+            "Review the translation and remove its `fuzzy` mark", about=f"{code}: {fault.text}", language=code,
         )  # fmt: skip
     gone: dict[str, list[str]] = {}
     for code, fault in _faults(case, "gone"):
@@ -95,7 +95,7 @@ def _stale(case: Case) -> Iterator[Finding]:
         more = f" and {len(texts) - 1} more" if len(texts) > 1 else ""
         yield Finding(
             "", f"{len(texts)} gone, but still in {code}",
-            f"The catalogue of {code} has “{_short(texts[0])}”{more}, which the project does not say",
+            f"The catalogue of {code} has “{_short(texts[0])}”{more}, which the project does not contain",
             f"Run `avrin texts update P {code}`", about=code, language=code,
         )  # fmt: skip
 
@@ -103,9 +103,9 @@ def _stale(case: Case) -> Iterator[Finding]:
 def _mismatched(case: Case) -> Iterator[Finding]:
     for code, fault in _faults(case, "mismatch"):
         yield Finding(
-            _widget(fault), f"cannot be said in {code}",
+            _widget(fault), f"unusable in {code}",
             f"{_title(case, fault)} says “{_short(fault.text)}”, whose translation cannot be used: {fault.why}",
-            "Write the values as the text has them", about=f"{code}: {fault.text}", language=code,
+            "Use the same values as the text", about=f"{code}: {fault.text}", language=code,
         )  # fmt: skip
 
 
@@ -157,7 +157,7 @@ class _InLanguage:
                     yield Finding(
                         copy.widget.id, f"outgrows its box by {by:.0f} in {self.code}",
                         f"{copy.widget.title} reaches {by:.0f} pixels beyond its box of {wide:.0f} × {high:.0f} in {self.code}",
-                        "Make its box larger, or say it in fewer letters", about=self.code, trace=own.trace.name,
+                        "Make its box larger, or the translation shorter", about=self.code, trace=own.trace.name,
                         start=got.frame, end=got.frame + 1, language=self.code, fix=larger(copy, got.most),
                     )  # fmt: skip
                     return
@@ -168,9 +168,9 @@ class _InLanguage:
 
 
 CHECKS = (
-    Check("broken-catalogue", "error", "A catalogue of translations cannot be read.", project=_unreadable),
-    Check("mismatched-text", "error", "A translation has a value that its text does not.", project=_mismatched),
+    Check("broken-catalogue", "error", "A translation catalogue cannot be read.", project=_unreadable),
+    Check("mismatched-text", "error", "A translation uses a value that its text does not have.", project=_mismatched),
     Check("outgrows-in", "warning", "A text outgrows its box in another language.", project=_outgrows),
     Check("untranslated", "hint", "A text has no translation in a language that has a catalogue.", project=_untranslated),
-    Check("stale-text", "hint", "A translation was made for a text that changed, or is not there any more.", project=_stale),
+    Check("stale-text", "hint", "A translation belongs to a text that has changed or been removed.", project=_stale),
 )  # fmt: skip

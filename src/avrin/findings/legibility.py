@@ -180,8 +180,8 @@ def _larger(widget: BoundWidget, size: float, needed: int) -> Fix | None:
 
 
 CHECKS = (
-    Check("low-contrast", "warning", "A text stands out too little from a plate.", project=_low_contrast,
+    Check("low-contrast", "warning", "A text has too little contrast with a plate.", project=_low_contrast,
           of_views=True),
-    Check("too-small", "warning", "A text is too small to be read from where a screen is looked at.", project=_too_small,
+    Check("too-small", "warning", "A text is too small to read from a screen's viewing distance.", project=_too_small,
           of_views=True),
 )  # fmt: skip

@@ -69,9 +69,9 @@ def _bands_alike(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
                 yield Finding(
                     widget.widget.id, f"{name} and {other} look alike",
                     f"{widget.widget.title}: the colours of {name} and {other} look alike{eyes}",
-                    "Let them differ in brightness too, or give one an icon, a flash or a larger text",
+                    "Make them differ in brightness too, or give one an icon, a flash or a larger text",
                     about=f"{name} {other}",
-                    fix=fix_widget(f"let {name} flash", widget.widget.id, partial(_with_flash, band=name, period="0.8s")),
+                    fix=fix_widget(f"make {name} flash", widget.widget.id, partial(_with_flash, band=name, period="0.8s")),
                 )  # fmt: skip
 
 
@@ -148,7 +148,7 @@ def _asset_missing(case: Case) -> Iterator[Finding]:
         if why:
             yield Finding(
                 "", f"no {named}", f"The plate {plate.name} has no {sort}: {named} {why}",
-                f"{'Put the file there' if why == NOT_THERE else 'Save it again'}, or take the plate out", about=named,
+                f"{'Put the file there' if why == NOT_THERE else 'Save it again'}, or remove the plate", about=named,
                 plate=plate.name,
             )  # fmt: skip
     in_texts = in_texts_of(case.project)
@@ -175,8 +175,8 @@ NOT_THERE = "is not there"
 MOST_SIDE = 2048  # pixels at which a picture is tried
 CHECKS = (
     Check("bands-alike", "warning", "The colours of two bands look alike.", widget=_bands_alike),
-    Check("band-unseen", "hint", "A band changes nothing that is drawn.", widget=_band_unseen),
+    Check("band-unseen", "hint", "A band does not change how its widget is drawn.", widget=_band_unseen),
     Check("flashes-fast", "error", "Something flashes more than three times a second.", widget=_flashes_fast),
-    Check("asset-missing", "error", "A picture, a font or a plate is not there.", project=_asset_missing,
+    Check("asset-missing", "error", "A picture, a font or a plate file is missing.", project=_asset_missing,
           follows=(("asset-missing", "words"),)),
 )  # fmt: skip

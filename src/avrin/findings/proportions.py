@@ -34,7 +34,7 @@ def _stretched(case: Case) -> Iterator[Finding]:
     ids = frozenset(widget.widget.id for widget in widgets)
     yield Finding(
         next(iter(sorted(ids)), "") if not plates else "", "stretched",
-        f"{listed}: drawn wider or higher than the picture is", "Keep their proportions, or say that they are stretched",
+        f"{listed}: drawn wider or taller than the picture", "Keep their proportions, or declare them stretched",
         about="proportions", plate=plates[0] if plates else "",
         fix=Fix("keep their proportions", lambda project: _with_proportions_kept(project, frozenset(plates), ids)),
     )  # fmt: skip
@@ -61,5 +61,5 @@ def _with_proportions_kept(project: Project, plates: frozenset[str], ids: frozen
 
 
 CHECKS = (
-    Check("stretched", "hint", "Pictures from before there were proportions are stretched.", project=_stretched),
+    Check("stretched", "hint", "Pictures of an older project file are stretched.", project=_stretched),
 )  # fmt: skip

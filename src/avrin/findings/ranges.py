@@ -42,7 +42,7 @@ def _outside(case: Case, widget: BoundWidget, *, over: bool, spills: bool) -> It
         side = "above full" if over else "below empty"
         parts = len(stretches(mask))
         often = f" in {parts} stretches" if parts > 1 else ""
-        shown = "it runs out of its frame" if spills else "the picture is clamped, so the excess is invisible"
+        shown = "it is drawn beyond its frame" if spills else "the picture is clamped, so the excess is invisible"
         yield Finding(
             widget.widget.id, f"{worst:.0%}: {side}",
             f"{widget.widget.title} is {side} for {seconds:.1f} s{often}, at {worst:.0%} of full; {shown}",
@@ -92,7 +92,7 @@ def _full_too_small(case: Case, widget: BoundWidget) -> Iterator[Finding]:
         yield Finding(
             widget.widget.id, f"{level[at]:.0%} of full",
             f"{widget.widget.title} is at more than twice its full in {share:.0%} of {tracks.trace.name}, up to {level[at]:.0%}",
-            f"Let it be full at {full}" if full else "Bind its maximum to full", about="full", input="full",
+            f"Set full to {full}" if full else "Bind its maximum to full", about="full", input="full",
             trace=tracks.trace.name, start=at, end=at + 1, variable=direct_source(widget.inputs["value"]),
             fix=fix_rule(f"full at {full}", RulePlace("widget", widget.widget.id, "inputs", "full"), full) if full else None,
         )  # fmt: skip
@@ -125,8 +125,8 @@ def _moves_little(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     empty = _empty_for(case, widget)
     yield Finding(
         widget.widget.id, f"moves from {lowest:.0%} to {highest:.0%}",
-        f"{widget.widget.title} moves between {lowest:.0%} and {highest:.0%} of its length in all recordings, hardly seen",
-        f"Let it be empty at {empty}" if empty else "Let it be empty nearer to where the value goes, or show the number",
+        f"{widget.widget.title} moves between {lowest:.0%} and {highest:.0%} of its length in all recordings",
+        f"Set empty to {empty}" if empty else "Set empty nearer to the lowest value, or show the number instead",
         about="empty", input="empty", variable=direct_source(widget.inputs["value"]),
         fix=fix_rule(f"empty at {empty}", RulePlace("widget", widget.widget.id, "inputs", "empty"), empty) if empty else None,
     )  # fmt: skip
@@ -157,7 +157,7 @@ def _range_otherwise(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     yield Finding(
         widget.widget.id, f"full at {plain_number(at)}, {name} to {plain_number(variable.high)}",
         f"{widget.widget.title} is full at {plain_number(at)}, but the range of `{name}` ends at {plain_number(variable.high)}",
-        "Let it be full where the range ends, or say why not", about="full", input="full", variable=name,
+        "Set full to the end of the range, or ignore this with a reason", about="full", input="full", variable=name,
         fix=fix_rule(f"full at {plain_number(variable.high)}", place, rule_number(variable.high)),
     )  # fmt: skip
 
@@ -231,8 +231,8 @@ def _divides_by_zero(case: Case, widget: BoundWidget) -> Iterator[Finding]:
             names = " and ".join(f"`{name}`" for name in last.sources()) or "full"
             yield Finding(
                 widget.widget.id, "divided by zero",
-                f"{widget.widget.title} divides by {names}, which reaches zero; then there is nothing to show",
-                "Say what holds then: … otherwise 0", about=",".join(last.sources()), trace=tracks.trace.name,
+                f"{widget.widget.title} divides by {names}, which reaches zero; it then has no value",
+                "Add a default: … otherwise 0", about=",".join(last.sources()), trace=tracks.trace.name,
                 start=start, end=end, variable=next(iter(last.sources()), ""),
             )  # fmt: skip
             return
@@ -249,23 +249,23 @@ def _from_middle(case: Case, widget: BoundWidget) -> Iterator[Finding]:
             yield Finding(
                 widget.widget.id, "shrinks to its middle",
                 f"{widget.widget.title} shrinks from both ends to its middle when its value falls",
-                "Let it grow from one end", about="grow", trace=tracks.trace.name, start=int(at[0]), end=int(at[0]) + 1,
+                "Make it grow from one end", about="grow", trace=tracks.trace.name, start=int(at[0]), end=int(at[0]) + 1,
                 fix=fix_options("grow to the right", widget.widget.id, grow="right"),
             )  # fmt: skip
             return
 
 
 CHECKS = (
-    Check("range-otherwise", "hint", "Full is a number at which the variable's declared range does not end.",
+    Check("range-otherwise", "hint", "Full is not the end of the variable's declared range.",
           widget=_range_otherwise),
     Check("full-too-small", "warning", "A share is above two for most of a recording.", widget=_full_too_small,
           follows=(("swapped", "widget"),)),
     Check("moves-little", "warning", "A bar moves over less than a quarter of its length in all recordings.",
           widget=_moves_little, everywhere=True, follows=(("swapped", "widget"), ("full-too-small", "widget"))),
-    Check("spills-over", "warning", "A share above one is drawn out of its frame.",
+    Check("spills-over", "warning", "A share above one is drawn beyond its frame.",
           widget=lambda c, w: _outside(c, w, over=True, spills=True),
           follows=(("swapped", "widget"), ("full-too-small", "widget"))),
-    Check("spills-under", "warning", "A share below zero is drawn out of its frame.",
+    Check("spills-under", "warning", "A share below zero is drawn beyond its frame.",
           widget=lambda c, w: _outside(c, w, over=False, spills=True)),
     Check("above-full", "hint", "A share is above one, and its picture is clamped.",
           widget=lambda c, w: _outside(c, w, over=True, spills=False),
@@ -273,6 +273,6 @@ CHECKS = (
     Check("below-empty", "hint", "A share is below zero, and its picture is clamped.",
           widget=lambda c, w: _outside(c, w, over=False, spills=False)),
     Check("count-below-zero", "warning", "A number that counts from zero is shown below it.", widget=_count_below_zero),
-    Check("divides-by-zero", "warning", "A rule divides by what reaches zero in a recording.", widget=_divides_by_zero),
+    Check("divides-by-zero", "warning", "A rule divides by a value that reaches zero in a recording.", widget=_divides_by_zero),
     Check("from-middle", "warning", "A bar shrinks to its middle under damage.", widget=_from_middle),
 )  # fmt: skip

@@ -36,7 +36,7 @@ def _not_reset_finding(
         ident, f"{name} not reset",
         f"`{name}` begins run {tracks.trace.run[frame]} at {_value_text(value)}, where the run before ended,"
         f" not at {_value_text(_start(tracks, name, variable))}",
-        "Let the game reset it, or declare that it keeps its value", about=name, variable=name, trace=tracks.trace.name,
+        "Reset it in the game, or declare that it keeps its value", about=name, variable=name, trace=tracks.trace.name,
         start=frame, end=frame + 1,
         fix=None if roster or name not in {v.name for v in case.project.variables}
         else fix_variable("it keeps its value", variable, keeps=True),
@@ -77,6 +77,6 @@ def _value_text(value: Value) -> str:
 
 
 CHECKS = (
-    Check("not-reset", "warning", "A variable not declared to keep its value does so over a restart.", project=_not_reset,
+    Check("not-reset", "warning", "A variable keeps its value over a restart without being declared to.", project=_not_reset,
           follows=(("not-reset", "field"),)),
 )  # fmt: skip

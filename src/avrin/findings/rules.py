@@ -68,7 +68,7 @@ def _rule_finding(case: Case, place: RulePlace, error: AvrinError) -> Finding:
         place.widget,
         error.problem,
         f"{where[0].upper()}{where[1:]}: {error.problem}",
-        error.advice or (f"Write {error.instead}" if isinstance(error, RuleError) and error.instead else "Mend it"),
+        error.advice or (f"Write {error.instead}" if isinstance(error, RuleError) and error.instead else "Correct it"),
         about=place.within,
         input=place.input,
         fix=fix,
@@ -79,7 +79,7 @@ CHECKS = (
     Check("unknown-name", "error", "A rule uses an unknown name.", project=_of("unknown-name"),
           follows=(("unknown-name", "words"),)),
     Check("wrong-type", "error", "A value has the wrong type, such as a number as a condition.", project=_of("wrong-type")),
-    Check("broken-rule", "error", "A rule cannot be read, or makes no sense.", project=_of("broken-rule")),
+    Check("broken-rule", "error", "A rule cannot be parsed or makes no sense.", project=_of("broken-rule")),
     Check("broken-option", "error", "An option, a look, a style or a kind cannot be used.", project=_of("broken-option")),
-    Check("unbound-input", "error", "An input the widget needs is fed by nothing.", project=_of("unbound-input")),
+    Check("unbound-input", "error", "A required input of a widget is not bound.", project=_of("unbound-input")),
 )  # fmt: skip

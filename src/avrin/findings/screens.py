@@ -46,7 +46,7 @@ def _off_screen(case: Case, widget: BoundWidget) -> Iterator[Finding]:
             yield Finding(
                 widget.widget.id, f"{'off' if gone else 'cut off on'} {screen.name}",
                 f"{widget.widget.title} is {word} on {screen.name} ({screen.size[0]} × {screen.size[1]})",
-                "Hang it from the corner it belongs to, or make it smaller", about=screen.name,
+                "Anchor it to the nearest corner, or make it smaller", about=screen.name,
                 trace=tracks.trace.name, start=got.frame, end=got.frame + 1, screen=screen.name,
                 fix=_inwards(case, widget, rect, whole, screen),
             )  # fmt: skip
@@ -79,7 +79,7 @@ def _unsafe_edge(case: Case, widget: BoundWidget) -> Iterator[Finding]:
         if (by := _beyond(rect, safe_area(screen))) and not _beyond(rect, Rect(0, 0, *screen.size)):
             yield Finding(
                 widget.widget.id, f"in the unsafe edge of {screen.name}",
-                f"{widget.widget.title} reaches {by:.0f} pixels into the edge of {screen.name} that may not be seen",
+                f"{widget.widget.title} reaches {by:.0f} pixels into the unsafe edge of {screen.name}",
                 "Move it inwards", about=screen.name, trace=tracks.trace.name, start=got.frame, end=got.frame + 1,
                 screen=screen.name, fix=_inwards(case, widget, rect, safe_area(screen), screen),
             )  # fmt: skip
@@ -144,7 +144,7 @@ def _heap_finding(heap: list[BoundWidget], tracks: Tracks, frame: int, screen: S
         short = f"one of {len(titles)} texts on top of one another"
         why = f"Texts of {len(titles)} widgets are drawn on top of one another on {screen.name}: {named}"
     return Finding(
-        last.id, short, why, "Move one of them, or let them not show at once", about=first.id, trace=tracks.trace.name,
+        last.id, short, why, "Move one of them, or show them at different times", about=first.id, trace=tracks.trace.name,
         start=frame, end=frame + 1, screen=screen.name,
     )  # fmt: skip
 
@@ -200,7 +200,7 @@ def _covered(case: Case) -> Iterator[Finding]:
                     yield Finding(
                     below.widget.id, f"under {above.widget.title}",
                     f"{below.widget.title} is covered by {above.widget.title} whenever it is visible{there}",
-                    f"Put it after {above.widget.title} in the order of drawing, or move one of them", about=above.widget.id,
+                    f"Put it after {above.widget.title} in the drawing order, or move one of them", about=above.widget.id,
                     trace=tracks.trace.name, start=frame, end=frame + 1, screen=screen.name,
                 )  # fmt: skip
 
@@ -234,7 +234,7 @@ def _hidden(case: Case, tracks: Tracks, below: BoundWidget, above: BoundWidget, 
 
 
 CHECKS = (
-    Check("off-screen", "error", "A widget is cut off by a screen's edge, or wholly beyond it.", widget=_off_screen,
+    Check("off-screen", "error", "A widget is cut off by a screen's edge or lies beyond it.", widget=_off_screen,
           of_views=True),
     Check("unsafe-edge", "warning", "A widget reaches into a screen's unsafe edge.", widget=_unsafe_edge,
           of_views=True),

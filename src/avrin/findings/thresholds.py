@@ -101,7 +101,7 @@ def _leap(case: Case, test: _Test, targets: set[float]) -> Iterator[Finding]:
         mended = whole[:sign] + better + whole[sign + 2 :]
         where = ", ".join(said(place))
         yield Finding(
-            place.widget, "== leapt over",
+            place.widget, "== skipped",
             f"{where[0].upper()}{where[1:]}: {compared} goes from {plain_number(values[frame - 1])}"
             f" to {plain_number(values[frame])}, past {plain_number(target)}, and never equals it",
             f"Compare with {better}", about=f"{place.within}: {compared} == {target:g}", trace=tracks.trace.name,
@@ -146,8 +146,8 @@ def _never_true(case: Case, widget: BoundWidget) -> Iterator[Finding]:
                 widget.widget.id, f"{name} never true",
                 f"{widget.widget.title}: {name} ({widget.widget.inputs.get(name, '')}) is true in no recording"
                 + (miss.words if miss is not None else ""),
-                "Ask for less, or declare how far it goes" if out_of_reach else
-                "Play on until it is, or look at it in the ladder", about=name, input=name,
+                "Lower the limit, or declare how far the value goes" if out_of_reach else
+                "Record play that reaches it, or look at it in the ladder", about=name, input=name,
                 variable=next(iter(step.sources()), ""), weight=miss.near if miss is not None else 0.0,
                 trace=miss.trace if miss is not None else "", start=miss.frame if miss is not None else None,
                 end=miss.frame + 1 if miss is not None else None,
@@ -160,7 +160,7 @@ def _always_true(case: Case, widget: BoundWidget) -> Iterator[Finding]:
             yield Finding(
                 widget.widget.id, f"{name} always true",
                 f"{widget.widget.title}: {name} ({widget.widget.inputs.get(name, '')}) is true at every frame recorded",
-                "Leave the condition out, or record play in which it is not", about=name, input=name,
+                "Remove the condition, or record play in which it is false", about=name, input=name,
                 variable=next(iter(step.sources()), ""),
             )  # fmt: skip
 
@@ -193,7 +193,7 @@ def _nearest(case: Case, step: Step) -> _Miss | None:
     edge = None if variable is None else variable.high if upwards else variable.low
     never = edge is not None and (edge < end if upwards else edge > end)
     beyond = (
-        f", and its declared range ends at {plain_number(edge)}, so it never can be"
+        f", and its declared range ends at {plain_number(edge)}, so it cannot happen"
         if edge is not None and never
         else ""
     )
@@ -214,7 +214,7 @@ def _never_reached(case: Case, widget: BoundWidget) -> Iterator[Finding]:
         yield Finding(
             widget.widget.id, f"never {band.name}",
             f"{widget.widget.title} is never {band.name} ({limit}) in any recording",
-            "Play on until it is, or look at it in the ladder", about=band.name,
+            "Record play that reaches it, or look at it in the ladder", about=band.name,
             variable=next(iter(value.sources()), "") if value is not None else "",
         )  # fmt: skip
 
@@ -322,8 +322,8 @@ def _called_hidden(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
         if band.name in STATE_WORDS:
             yield Finding(
                 widget.widget.id, f"a band called {band.name}",
-                f"{title} has a band called {band.name}, which cannot be distinguished from the state of that name",
-                "Call it otherwise", about=band.name,
+                f"{title} has a band called {band.name}, like the built-in state of that name",
+                "Rename the band", about=band.name,
             )  # fmt: skip
 
 
@@ -342,11 +342,11 @@ def _band_gap(case: Case, widget: BoundWidget) -> Iterator[Finding]:
                     else f"between {plain_number(under[0])} and {plain_number(over[0])}"
                 )
                 yield Finding(
-                    widget.widget.id, f"a hole {between}",
+                    widget.widget.id, f"a gap {between}",
                     f"{widget.widget.title} is neither {low.name} nor {high.name} {between}",
-                    f"Give {high.name} the condition of the rest: put it last, with `when` true",
+                    f"Put {high.name} last, with `when` true, so that it covers the rest",
                     about=f"{low.name} {high.name}",
-                    fix=fix_widget(f"make {high.name} all the rest", widget.widget.id, partial(_with_rest, name=high.name)),
+                    fix=fix_widget(f"make {high.name} the rest", widget.widget.id, partial(_with_rest, name=high.name)),
                 )  # fmt: skip
 
 
@@ -356,11 +356,11 @@ def _with_rest(widget: Widget, name: str) -> Widget:
 
 
 CHECKS = (
-    Check("leapt-over", "warning", "An equality is tested on a value that jumps over it.", project=_leapt_over),
+    Check("leapt-over", "warning", "An equality is tested on a value that skips it.", project=_leapt_over),
     Check(
         "never-true",
         "hint",
-        "A condition is true in no recording; reports how near they came.",
+        "A condition is true in no recording; reports the nearest values.",
         widget=_never_true,
         everywhere=True,
         follows=(("leapt-over", "input"), ("not-recorded", "variable"), ("recorded-otherwise", "variable")),
@@ -368,7 +368,7 @@ CHECKS = (
     Check(
         "always-true",
         "hint",
-        "A condition is true all the time in every recording.",
+        "A condition is always true in every recording.",
         widget=_always_true,
         everywhere=True,
     ),
@@ -391,10 +391,10 @@ CHECKS = (
     Check(
         "hidden-band",
         "warning",
-        "A band can never show, for an earlier one takes all of it.",
+        "A band never shows because an earlier one matches first.",
         widget=_hidden_band,
         everywhere=True,
     ),
     Check("called-hidden", "warning", "A band has the name of a state word, such as hidden.", widget=_called_hidden),
-    Check("band-gap", "warning", "Two neighbouring bands leave a hole between them.", widget=_band_gap),
+    Check("band-gap", "warning", "Two neighbouring bands leave a gap between them.", widget=_band_gap),
 )

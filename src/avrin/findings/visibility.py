@@ -93,7 +93,7 @@ def _too_short(case: Case, widget: BoundWidget) -> Iterator[Finding]:
         yield Finding(
             widget.widget.id, f"{time}: too short to read",
             f"{widget.widget.title} shows for {time}{often}; its text takes {need:.1f} s to read",
-            "Let it stay for at least as long" if stays
+            "Show it for at least that long" if stays
             else f"Let it stay for {stay:g} s after its condition{f': {longer}' if longer else ''}",
             about="time", trace=tracks.trace.name, start=start, end=end,
             moments=tuple((first, last) for _, _, first, last in brief),
@@ -121,11 +121,11 @@ def _never_arrives(case: Case, widget: BoundWidget) -> Iterator[Finding]:
         shown, tracks, start, end = longest
         soon = max(0.05, round(shown / 4, 2))
         yield Finding(
-            widget.widget.id, "never all there",
-            f"{widget.widget.title} takes {enter.seconds:g} s to come, and is visible for at most {shown:.2g} s",
-            f"Let it come within {soon:g} s", about="enter", trace=tracks.trace.name, start=start, end=end,
+            widget.widget.id, "never fully visible",
+            f"{widget.widget.title} takes {enter.seconds:g} s to appear, and is visible for at most {shown:.2g} s",
+            f"Make it appear within {soon:g} s", about="enter", trace=tracks.trace.name, start=start, end=end,
             fix=fix_widget(
-                f"come within {soon:g} s", widget.widget.id,
+                f"appear within {soon:g} s", widget.widget.id,
                 lambda one: replace(one, enter=replace(enter, seconds=soon)),
             ),
         )  # fmt: skip
@@ -159,8 +159,8 @@ def _never_ends(case: Case, widget: BoundWidget) -> Iterator[Finding]:
                 start = began + last[0][0]
                 yield Finding(
                     widget.widget.id, "never goes away",
-                    f"{widget.widget.title} comes and stays for {axis[ended - 1] - axis[start]:.0f} s, to the end of the run",
-                    f"Say with `{done_by}` when it is done", about=done_by, input=done_by, trace=tracks.trace.name,
+                    f"{widget.widget.title} appears and stays for {axis[ended - 1] - axis[start]:.0f} s, to the end of the run",
+                    f"Set `{done_by}` to when it is done", about=done_by, input=done_by, trace=tracks.trace.name,
                     start=start, end=ended, fix=_seen_for(widget, done_by),
                 )  # fmt: skip
                 return
@@ -173,7 +173,7 @@ def _seen_for(widget: BoundWidget, done_by: str) -> Fix | None:
     if not when:
         return None
     place = RulePlace("widget", widget.widget.id, "inputs", done_by)
-    return fix_rule(f"take it away after {READ:g} s", place, f"held({when}, {READ:g}s)")
+    return fix_rule(f"hide it after {READ:g} s", place, f"held({when}, {READ:g}s)")
 
 
 def _after_lesson(case: Case, widget: BoundWidget) -> Iterator[Finding]:
@@ -191,8 +191,8 @@ def _after_lesson(case: Case, widget: BoundWidget) -> Iterator[Finding]:
                 start = began + again[0]
                 yield Finding(
                     widget.widget.id, "shown after it was done",
-                    f"{widget.widget.title} shows again, though what it asks for had been done before in the same run",
-                    "Let it be done for good: again once", about="again", trace=tracks.trace.name,
+                    f"{widget.widget.title} shows again, although the player had done it earlier in the run",
+                    "Set again to once", about="again", trace=tracks.trace.name,
                     start=start, end=start + 1,
                     fix=fix_options("show it once a run", widget.widget.id, again="once")
                     if hasattr(widget.options, "again") else None,
@@ -213,8 +213,8 @@ def _collide(case: Case) -> Iterator[Finding]:
             first, second = (widget.widget for widget in pair)
             yield Finding(
                 second.id, f"waits for {first.title}",
-                f"{first.title} and {second.title} want to show at once in the queue {queue}; one of them waits",
-                "See whether the more important one has the lower order", about=first.id, trace=tracks.trace.name,
+                f"{first.title} and {second.title} are due at once in the queue {queue}; one of them waits",
+                "Check that the more important one has the lower order", about=first.id, trace=tracks.trace.name,
                 start=frame, end=frame + 1,
             )  # fmt: skip
 
@@ -244,7 +244,7 @@ def _feed_stays(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
     if widget.kind.tells_events and widget.options.keep > STALE:
         yield Finding(
             widget.widget.id, f"lines stay {widget.options.keep:g} s",
-            f"{widget.widget.title} keeps each line for {widget.options.keep:g} s: such lines are outdated",
+            f"{widget.widget.title} keeps each line for {widget.options.keep:g} s: old lines stay on the screen",
             "Keep lines for 5 to 10 s", about="keep", fix=fix_options("keep lines for 7 s", widget.widget.id, keep=7.0),
         )  # fmt: skip
 
@@ -262,8 +262,8 @@ def _feed_overflows(case: Case, widget: BoundWidget) -> Iterator[Finding]:
             frame = int(np.searchsorted(tracks.trace.t, times[crowded[0] + most]))
             yield Finding(
                 widget.widget.id, "lines pushed out unread",
-                f"{widget.widget.title} shows {most} lines, but more than that happen within {LEAST:g} s",
-                "Show more lines, or leave out what matters less", about="most", trace=tracks.trace.name,
+                f"{widget.widget.title} shows {most} lines, but more than that arrive within {LEAST:g} s",
+                "Show more lines, or filter out what matters less", about="most", trace=tracks.trace.name,
                 start=min(frame, len(tracks.trace) - 1), end=min(frame, len(tracks.trace) - 1) + 1,
                 fix=fix_options(f"show {most + 3} lines", widget.widget.id, most=most + 3),
             )  # fmt: skip
@@ -275,13 +275,13 @@ CHECKS = (
           follows=(("group-hidden", "group"), ("never-true", "about"), ("not-recorded", "variable"),
                    ("recorded-otherwise", "variable"))),
     Check("group-hidden", "warning", "No recording shows a group.", project=_group_hidden, everywhere=True),
-    Check("too-short", "warning", "A text comes and goes faster than it can be read.", widget=_too_short, many=True,
+    Check("too-short", "warning", "A text disappears before it can be read.", widget=_too_short, many=True,
           follows=(("too-short", "widget"),)),
-    Check("never-arrives", "warning", "A widget comes so slowly that it is never all there.", widget=_never_arrives,
+    Check("never-arrives", "warning", "A widget appears so slowly that it is never fully visible.", widget=_never_arrives,
           everywhere=True),
-    Check("never-ends", "warning", "A prompt stays to the end, and nothing takes it away.", widget=_never_ends),
+    Check("never-ends", "warning", "A prompt stays to the end of the run; nothing hides it.", widget=_never_ends),
     Check("after-lesson", "warning", "A prompt appears although the player has done what it asks for.", widget=_after_lesson),
-    Check("prompts-collide", "hint", "Two prompts of a queue want to show at once.", project=_collide),
-    Check("feed-stays", "warning", "A feed's lines stay when they are long past.", widget=_feed_stays),
-    Check("feed-overflows", "hint", "A feed's lines are pushed out before they can be read.", widget=_feed_overflows),
+    Check("prompts-collide", "hint", "Two prompts of a queue are due at once.", project=_collide),
+    Check("feed-stays", "warning", "A feed's lines stay on the screen for too long.", widget=_feed_stays),
+    Check("feed-overflows", "hint", "A feed's lines scroll away before they can be read.", widget=_feed_overflows),
 )  # fmt: skip

@@ -86,7 +86,7 @@ def _late(case: Case, result: _Told) -> Finding:
         widget.id, f"{band} {count - warned} times too late for {name}",
         f"{widget.title} is {band} {TERMS.lead:g} s ahead of “{name}” only {warned} times of {count}; where it tells of it at"
         f" all, it is {float(found.lead_median[result.now]):.1f} s or less half the time",
-        "Let it begin sooner", about=f"{band} {name}", trace=trace, start=moments[0][0], end=moments[0][1],
+        "Make it begin sooner", about=f"{band} {name}", trace=trace, start=moments[0][0], end=moments[0][1],
         moments=tuple(sorted(moments)), weight=float(count - warned), fix=fix,
     )  # fmt: skip
 
@@ -113,9 +113,9 @@ def _wolf(case: Case, result: _Told, false: int, warned: int) -> Finding:
         widget.id, f"{band} {false} times for nothing",
         f"{widget.title} is {band} {false} times without “{name}” within {TERMS.within:g} s after, and {warned} times in time"
         " before it: people learn to ignore it",
-        "Let it begin later, or go back sooner", about=f"{band} {name}", trace=case.tracks[trace].trace.name,
+        "Make it begin later or end sooner", about=f"{band} {name}", trace=case.tracks[trace].trace.name,
         start=moments[0][0], end=moments[0][1], moments=tuple(moments[:MAX_OUTCOMES]), weight=float(false - warned),
-        fix=_moved(result, fits, "cry wolf less"),
+        fix=_moved(result, fits, "fewer false alarms"),
     )  # fmt: skip
 
 
@@ -170,7 +170,7 @@ def _of_band(case: Case, widget: BoundWidget, band: str, outcome: Named) -> _Tol
 
 
 CHECKS = (
-    Check("warns-late", "warning", "No band warns of half of a project's outcomes three seconds ahead.", project=_warns_late),
-    Check("cries-wolf", "warning", "A band has more false alarms than timely warnings of an outcome.",
+    Check("warns-late", "warning", "No band warns of most outcomes three seconds ahead.", project=_warns_late),
+    Check("cries-wolf", "warning", "A band has more false alarms than timely warnings.",
           project=_cries_wolf),
 )  # fmt: skip

@@ -99,7 +99,7 @@ def _cover_finding(widget: BoundWidget, plate: Plate, worst: _Cover, seconds: fl
     zone, found = plate.keep_clear[worst.number], stretches(worst.where)
     lasting = worst.tracks.trace.lasting
     start, end = max(found, key=lambda stretch: (float(lasting[stretch[0] : stretch[1]].sum()), -stretch[0]))
-    what, more = zone.name or "what is to be kept clear", len(numbers) - 1
+    what, more = zone.name or "the keep-clear zone", len(numbers) - 1
     others = f", and {more} more zone{'s' if more > 1 else ''}" if more else ""
     if worst.always:
         when, start, found = "whenever it is visible", found[0][0], found[:1]
@@ -121,6 +121,6 @@ def _seconds(seconds: float) -> str:
 
 
 CHECKS = (
-    Check("keep-clear", "warning", "A widget covers what a plate keeps clear.", widget=_keep_clear, of_views=True,
+    Check("keep-clear", "warning", "A widget covers a keep-clear zone of a plate.", widget=_keep_clear, of_views=True,
           follows=(("keep-clear", "widget"),)),
 )  # fmt: skip

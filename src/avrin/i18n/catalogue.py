@@ -93,19 +93,21 @@ def read_po(path: Path) -> Catalog:
     except UnicodeDecodeError as error:
         line = data.count(b"\n", 0, error.start) + 1
         raise AvrinError(
-            f"line {line} is not UTF-8", place=(str(path),), advice="Save the catalogue as UTF-8 and say so in its head"
+            f"line {line} is not UTF-8",
+            place=(str(path),),
+            advice="Save the catalogue as UTF-8 and declare it in its header",
         ) from None
     try:
         # The header's charset is for other programs; Avrin always uses UTF-8.
         return read(io.StringIO(data.decode("utf-8-sig")), locale=known, abort_invalid=True)
     except PoFileError as error:
         raise AvrinError(
-            f"line {error.lineno}: is not a catalogue ({error.args[0]})", place=(str(path),),
+            f"line {error.lineno}: is not a valid catalogue ({error.args[0]})", place=(str(path),),
             advice="Correct the line, or rebuild the catalogue with `avrin texts update`",
         ) from None  # fmt: skip
     except (ValueError, TypeError, AttributeError, IndexError, LookupError) as error:
         raise AvrinError(
-            f"is not a catalogue ({error})", place=(str(path),), advice="Rebuild it with `avrin texts update`"
+            f"is not a valid catalogue ({error})", place=(str(path),), advice="Rebuild it with `avrin texts update`"
         ) from None
 
 
@@ -131,7 +133,7 @@ def _read_texts(path: Path, _changed: int, _size: int) -> Texts:
     if not 1 <= int(catalogue.num_plurals) <= MOST_PLURALS or len(plural) > LONGEST_PLURAL:
         raise AvrinError(
             f"its plural forms are {int(catalogue.num_plurals):,}, chosen by {len(plural):,} characters: a language has up to"
-            f" {MOST_PLURALS}, chosen by up to {LONGEST_PLURAL}", place=(str(path),), advice="Mend Plural-Forms in its head",
+            f" {MOST_PLURALS}, chosen by up to {LONGEST_PLURAL}", place=(str(path),), advice="Correct Plural-Forms in its header",
         )  # fmt: skip
     try:
         chooser = c2py(plural)
@@ -139,12 +141,12 @@ def _read_texts(path: Path, _changed: int, _size: int) -> Texts:
         highest = min(chosen) if min(chosen) < 0 else max(chosen)
     except (ValueError, RecursionError, ArithmeticError, MemoryError):
         raise AvrinError(
-            f"its plural forms make no sense: {plural}", place=(str(path),), advice="Mend Plural-Forms in its head"
+            f"its plural forms make no sense: {plural}", place=(str(path),), advice="Correct Plural-Forms in its header"
         ) from None
     if not 0 <= highest < int(catalogue.num_plurals):
         raise AvrinError(
             f"its plural forms are {catalogue.num_plurals}, but its rule chooses one numbered {highest}",
-            place=(str(path),), advice="Mend Plural-Forms in its head",
+            place=(str(path),), advice="Correct Plural-Forms in its header",
         )  # fmt: skip
     entries: dict[str, Entry] = {}
     for message in catalogue:

@@ -119,13 +119,13 @@ def _translated(messages_: Sequence[Message], texts: Texts, entry: Locale) -> Tr
         if known is None or not any(known.forms):
             faults.append(Fault("untranslated", message.single, "it is not translated", message))
         elif known.unsure:
-            faults.append(Fault("unsure", message.single, "its translation was made for another text", message))
+            faults.append(Fault("unsure", message.single, "it was translated from an earlier text", message))
         elif why := why_not(message, known.forms):
             faults.append(Fault("mismatch", message.single, why, message))
         else:
             forms[message.text] = Said(known.forms, message.count)
     ours = {message.single for message in messages_}
-    faults += [Fault("gone", text, "the project does not say it") for text in texts.entries if text not in ours]
+    faults += [Fault("gone", text, "the project does not contain it") for text in texts.entries if text not in ours]
     known_as = locale_of(texts.code)
     turned = known_as is not None and known_as.text_direction == "rtl"
     language = Language(texts.code, forms, texts.plural, entry.font, entry.mirror, opens=FROM_RIGHT if turned else "")
@@ -135,7 +135,7 @@ def _translated(messages_: Sequence[Message], texts: Texts, entry: Locale) -> Tr
 def why_not(message: Message, forms: Sequence[str]) -> str:
     """Return why a translation, in all its forms, is invalid; "" if it is valid."""
     if len(forms) > 1 and not message.count:
-        return "it has several forms, but nothing is counted in it"
+        return "it has plural forms, but the text counts nothing"
     if empty := sum(not form for form in forms):
         return f"{empty} of its {len(forms)} forms are empty"
     try:
@@ -150,5 +150,5 @@ def why_not(message: Message, forms: Sequence[str]) -> str:
         if strange:
             name = min(strange)
             close = nearest(name, allowed)
-            return f"it says {{{name}}}, which the text does not" + (f": did you mean {{{close}}}?" if close else "")
+            return f"it uses {{{name}}}, which the text does not" + (f": did you mean {{{close}}}?" if close else "")
     return ""

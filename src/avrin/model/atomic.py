@@ -71,7 +71,7 @@ def _check(path: Path, target: Path) -> None:
     if not target.exists():
         return
     if any(one.exists() and one.samefile(target) for one in _inputs.get()):
-        raise AvrinError("is read here, and would be written over", place=(str(path),), advice="Choose another name")
+        raise AvrinError("is an input and would be overwritten", place=(str(path),), advice="Choose another name")
     if not target.stat().st_mode & 0o222 or not os.access(target, os.W_OK):
         raise AvrinError("is read-only", place=(str(path),), advice="Choose another name, or let it be written")
 

@@ -35,7 +35,7 @@ def cache_put(path: Path, data: bytes, instead: str = "") -> bool:
         path.parent.mkdir(parents=True, exist_ok=True)
         atomic_write(path, MAGIC + _seal(path, data) + data, lasting=False)
     except (OSError, AvrinError) as error:
-        log.warning("%s was not kept: %s", path.name, error)
+        log.warning("%s was not cached: %s", path.name, error)
         return False
     if instead:
         _clear(path, instead)
@@ -49,7 +49,7 @@ def _clear(path: Path, pattern: str) -> None:
             if old != path and old.stat().st_mtime < time.time() - OUTDATED:
                 old.unlink(missing_ok=True)
     except OSError as error:
-        log.warning("what is outdated in %s was not taken away: %s", path.parent, error)
+        log.warning("outdated entries of %s were not removed: %s", path.parent, error)
 
 
 def cache_get(path: Path) -> bytes | None:
@@ -119,7 +119,7 @@ def code_stamp(*parts: str) -> str:
         # Installing a package changes the folder that contains the libraries.
         digest.update(str(Path(msgspec.__file__).parents[1].stat().st_mtime_ns).encode())
     except OSError as error:  # without a readable program folder nothing is cached across starts
-        log.warning("the program's own files cannot be looked at: %s", error)
+        log.warning("the program's own files cannot be read: %s", error)
         import os
 
         digest.update(str(os.getpid()).encode())

@@ -77,7 +77,7 @@ def load_draft(path: Path) -> Draft:
     try:
         kept = msgspec.json.decode(read_whole(path, MOST_BYTES), type=_Kept)
     except msgspec.MsgspecError:
-        raise AvrinError("is damaged", place=(path.name,), advice="It cannot be opened any more") from None
+        raise AvrinError("is damaged", place=(path.name,), advice="It can no longer be opened") from None
     project, _ = loads(kept.project.encode())
     return Draft(project, {name: Path(file) for name, file in kept.elsewhere.items()})
 

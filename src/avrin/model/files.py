@@ -70,7 +70,7 @@ def loads(data: bytes) -> tuple[Project, list[str]]:
     except msgspec.ValidationError:
         raise _explained(raw) from None
     _check(project)
-    return project, [f"{_describe_path(path, raw)}: unknown key, kept as it is" for path in unknown]
+    return project, [f"{_describe_path(path, raw)}: unknown key, left unchanged" for path in unknown]
 
 
 def _spell_out(raw: dict[str, Json]) -> None:
@@ -132,12 +132,12 @@ def inside(folder: Path, name: str) -> Path:
     """Return the path of a file a project names. Raises AvrinError if it is outside the project's folder."""
     pure = PurePosixPath(name)
     if pure.is_absolute() or ".." in pure.parts or "\\" in name or "\0" in name or not name:
-        raise AvrinError(f"the path '{name}' leaves the project's folder", advice="Copy the file beside the project")
+        raise AvrinError(f"the path '{name}' leaves the project's folder", advice="Copy the file next to the project")
     if len(name.encode()) > 4000 or any(len(part.encode()) > 255 for part in pure.parts):
-        raise AvrinError("a path is longer than any file's", advice="Shorten it")
+        raise AvrinError("a path is too long", advice="Shorten it")
     target = folder / pure
     if not target.resolve().is_relative_to(folder.resolve()):
-        raise AvrinError(f"the path '{name}' leads out of the project's folder", advice="Copy the file there instead")
+        raise AvrinError(f"the path '{name}' leaves the project's folder", advice="Copy the file there instead")
     return target
 
 
@@ -154,7 +154,7 @@ def check_name(name: str, taken: Iterable[str]) -> None:
             advice="Write for example air_left",
         )  # fmt: skip
     if name in RESERVED:
-        raise AvrinError(f"'{name}' is a word of the rule language", advice="Choose another name")
+        raise AvrinError(f"'{name}' is a reserved word of the rule language", advice="Choose another name")
     if name in taken:
         raise AvrinError(f"the name '{name}' is taken", advice="Choose another name")
 
@@ -270,7 +270,7 @@ def _check(project: Project) -> None:
     ]:
         if name in RESERVED:
             raise AvrinError(
-                f"'{name}' is a word of the rule language", place=(f"{what} '{name}'",), advice="Rename it"
+                f"'{name}' is a reserved word of the rule language", place=(f"{what} '{name}'",), advice="Rename it"
             )
         if name in names:
             raise AvrinError("the name is taken twice", place=(f"{what} '{name}'",), advice="Rename one of them")
@@ -295,7 +295,7 @@ def _check(project: Project) -> None:
             both = " and ".join(f"'{own}'" for own, new in recording.names.items() if new == clash[0])
             raise AvrinError(
                 f"{both} are called '{clash[0]}'", place=(f"trace '{recording.key}'", "names"),
-                advice="Call one of them something else",
+                advice="Rename one of them",
             )  # fmt: skip
     _check_paths(project)
     _check_views(project)
@@ -306,7 +306,7 @@ def _check_paths(project: Project) -> None:
     for plate in project.plates:
         if bool(plate.picture) == bool(plate.film):
             said = "both a picture and a film" if plate.film else "neither a picture nor a film"
-            raise AvrinError(f"has {said}", place=(f"plate '{plate.name}'",), advice="Name one of them")
+            raise AvrinError(f"has {said}", place=(f"plate '{plate.name}'",), advice="Name only one")
     behind = [("plate", plate.film or plate.picture) for plate in project.plates]
     for what, path in [*behind, *(("trace", t.path) for t in project.traces)]:
         try:
@@ -360,7 +360,7 @@ def _check_groups(project: Project) -> None:
         outer = group.id
         while outer not in sound:
             if outer in way:
-                raise AvrinError("contains itself", place=(f"group '{outer}'",), advice="Take it out of one group")
+                raise AvrinError("contains itself", place=(f"group '{outer}'",), advice="Remove it from one group")
             way[outer] = None
             outer = groups[outer].group
         sound.update(way)

@@ -171,9 +171,7 @@ def _keep(name: Path | None, path: Path | None, project: Project, base: str, rec
             atomic_write(file, msgspec.json.encode(_Sealed(_check(content), content.decode())))
         except OSError as error:
             why = (error.strerror or str(error)).lower()
-            raise AvrinError(
-                f"unsaved edits cannot be kept against a crash ({why})", advice="Save the project"
-            ) from None
+            raise AvrinError(f"unsaved edits cannot be backed up ({why})", advice="Save the project") from None
 
 
 def _forget(name: Path | None) -> None:
@@ -212,7 +210,7 @@ def rescued() -> int:
         try:
             save_draft(new_draft(project.title), Draft(project, elsewhere))
         except AvrinError as error:
-            log.warning("%s stays a journal: %s", file.name, error)
+            log.warning("the journal %s could not be removed: %s", file.name, error)
             continue
         file.unlink(missing_ok=True)
         count += 1
@@ -292,7 +290,7 @@ def _read(file: Path) -> Unsaved | None:
     try:
         sealed = msgspec.json.decode(read_whole(file, MOST_BYTES), type=_Sealed)
         if _check(sealed.content.encode()) != sealed.check:
-            raise AvrinError("is not whole")
+            raise AvrinError("is incomplete")
         version: Mapping[str, object] = msgspec.json.decode(sealed.content, type=dict[str, object])
         if version.get("version") != VERSION:
             raise AvrinError("was written by another version")
@@ -301,6 +299,6 @@ def _read(file: Path) -> Unsaved | None:
     except FileNotFoundError:
         return None
     except (OSError, AvrinError, msgspec.MsgspecError) as error:
-        log.warning("the journal %s cannot be used and is left as it is: %s", file.name, error)
+        log.warning("the journal %s cannot be used and is left unchanged: %s", file.name, error)
         return None
     return unsaved

@@ -33,7 +33,7 @@ def plain_file(path: Path) -> int:
     except (OSError, ValueError) as error:
         raise AvrinError(f"cannot be read ({_reason(error)})", place=(str(path),), advice="Check the path") from None
     if not stat.S_ISREG(known.st_mode):
-        what = next((word for is_one, word in SORTS if is_one(known.st_mode)), "no plain file")
+        what = next((word for is_one, word in SORTS if is_one(known.st_mode)), "not a regular file")
         raise AvrinError(f"is {what}, not a file", place=(str(path),), advice="Choose a file")
     return known.st_size
 

@@ -46,7 +46,7 @@ def load_view_state(project: Path) -> ViewState:
     except FileNotFoundError:
         return ViewState()
     except (OSError, msgspec.MsgspecError) as error:
-        log.warning("how %s was looked at cannot be used: %s", project.name, error)
+        log.warning("the view state of %s cannot be used: %s", project.name, error)
         return ViewState()
 
 
@@ -59,4 +59,4 @@ def save_view_state(project: Path, own: ViewState) -> None:
         else:
             atomic_write(folder_for(file), msgspec.json.encode(own))
     except (OSError, AvrinError) as error:
-        log.warning("how %s is looked at was not kept: %s", project.name, error)
+        log.warning("the view state of %s was not saved: %s", project.name, error)

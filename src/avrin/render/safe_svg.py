@@ -72,7 +72,7 @@ def _measure(root: ElementTree.Element) -> None:
     while waiting:
         element, depth = waiting.pop()
         if depth > DEEPEST:
-            raise AvrinError(f"has more than {DEEPEST} elements within one another")
+            raise AvrinError(f"nests more than {DEEPEST} elements")
         order.append(element)
         if ident := element.get("id"):
             named.setdefault(ident, element)

@@ -55,12 +55,12 @@ class Confined:
                 try:
                     return self._ask(content, width, height)
                 except (OSError, EOFError) as error:
-                    log.info("a drawing of %d bytes took too much", len(content), exc_info=error)
+                    log.info("a drawing of %d bytes exceeded the limits", len(content), exc_info=error)
                     self._end()
                     self._too_much[digest] = None
                     while len(self._too_much) > MAX_REMEMBERED:
                         self._too_much.popitem(last=False)
-        raise AvrinError(TOO_MUCH, advice="Draw it more simply")
+        raise AvrinError(TOO_MUCH, advice="Simplify the drawing")
 
     def _ask(self, content: bytes, width: int, height: int) -> bytes | None:
         if self._process is None or self._process.poll() is not None:

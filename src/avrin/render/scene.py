@@ -210,7 +210,7 @@ def widget_shapes(
         shapes = widget.kind.shapes(drawing)
     except Exception:  # an error in one kind must not hide the rest of the HUD
         log.exception("%s could not be drawn", widget.widget.id)
-        note_fault(f"{widget.widget.id} could not be drawn: a fault inside Avrin")
+        note_fault(f"{widget.widget.id} could not be drawn: an internal error")
         shapes = (Box(0, 0, drawing.width, drawing.height, "#3a1014c0", 0, "#ff6b78", 2),)
     if _is_mirrored(bound):
         shapes = mirrored(shapes, drawing.width)

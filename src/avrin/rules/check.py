@@ -184,9 +184,9 @@ class Scope:
                 raise error.moved(piece.at) from None
             if piece.pattern.source and step.kind != "number":
                 raise RuleError(
-                    f"a pattern writes numbers, but this is {WORDS[step.kind]}",
+                    f"a pattern formats numbers, but this is {WORDS[step.kind]}",
                     (piece.at, piece.at + len(piece.rule)),
-                    advice="Leave the pattern out",
+                    advice="Remove the pattern",
                     sort="type",
                 )
             parts.append(Part(step, replace(piece.pattern, language=language) if language else piece.pattern))
@@ -273,13 +273,13 @@ class Scope:
                         error.problem, node.span, advice="Break the circle at one of them", sort="circle"
                     ) from None
                 raise RuleError(
-                    f"the derived value `{name}` has an error of its own", node.span, advice="Mend it first"
+                    f"the derived value `{name}` has an error of its own", node.span, advice="Correct it first"
                 ) from None
         if name in BUILT_IN:
             return self.graph.add(BUILT_IN[name][0], (), "number")
         if name == "slot" or "[slot]" in name:
             raise RuleError(
-                "`slot` means something only in a widget repeated over a roster, and on a split screen",
+                "`slot` works only in a widget repeated over a roster, or on a split screen",
                 node.span,
                 advice="Write the slot's number",
             )
@@ -346,9 +346,9 @@ class Scope:
         for part, other in ((left, right), (right, left)):
             if isinstance(part, n.Missing):
                 raise (
-                    RuleError("nothing compares with missing", part.span, advice="Write has(x), or not has(x)")
+                    RuleError("nothing can be compared with missing", part.span, advice="Write has(x), or not has(x)")
                     if not isinstance(other, n.Missing)
-                    else RuleError("missing compares with nothing", part.span)
+                    else RuleError("missing cannot be compared", part.span)
                 )
         a = self._settled(self._step(left))
         b = self._settled(self._step(right))
@@ -426,20 +426,20 @@ class Scope:
             value = step.constant[0] if step.constant is not None else -1.0
             if not (0 <= value <= MOST_FRAMES_BACK and value == int(value)):
                 raise RuleError(
-                    f"`{param.name}` is a whole number of frames, written out",
+                    f"`{param.name}` is a whole number of frames, written as a number",
                     node.span,
                     advice=f"Write {function.signature}",
                 )
         if param.event or param.argument:
             written = None if step.constant is None else self.graph.words.text(int(step.constant[0]))
             if written is None:
-                raise RuleError("a name is a text, written out", node.span, advice=f"Write {function.example}")
+                raise RuleError("a name is a text in double quotes", node.span, advice=f"Write {function.example}")
             if param.event and written not in self.events:
                 raise _unknown("event", written, node.span, self.events)
             return step
         if param.pattern:
             if step.constant is None or (source := self.graph.words.text(int(step.constant[0]))) is None:
-                raise RuleError("a pattern is a text, written out", node.span, advice=f"Write {function.example}")
+                raise RuleError("a pattern is a text in double quotes", node.span, advice=f"Write {function.example}")
             try:
                 pattern(source)
             except AvrinError as error:

@@ -12,17 +12,17 @@ __all__ = ["foreign_word_advice", "function_like", "name_like"]
 ELSEWHERE = {
     "int": ("floor", "floor(x) cuts off, round(x) rounds"),
     "trunc": ("floor", "floor(x) cuts off, round(x) rounds"),
-    "float": ("", "A number is one already: write it without"),
+    "float": ("", "It is a number already: remove the function"),
     "str": ("text", 'text(x, "0") writes a number'),
     "string": ("text", 'text(x, "0") writes a number'),
     "tostring": ("text", 'text(x, "0") writes a number'),
     "format": ("text", 'text(x, "0") writes a number'),
-    "concat": ("", "Texts are put together in a label's text, with values in braces"),
-    "join": ("", "Texts are put together in a label's text, with values in braces"),
+    "concat": ("", "Texts are joined in a label's text, with values in braces"),
+    "join": ("", "Texts are joined in a label's text, with values in braces"),
     "len": ("length", ""),
     "size": ("length", ""),
-    "isnull": ("has", "has(x) says whether there is a value"),
-    "exists": ("has", "has(x) says whether there is a value"),
+    "isnull": ("has", "has(x) tests for a value"),
+    "exists": ("has", "has(x) tests for a value"),
     "modulo": ("mod", ""),
     "clip": ("clamp", ""),
     "average": ("mean", ""),
@@ -56,6 +56,4 @@ def name_like(name: str, names: Iterable[str]) -> str:
 
 def foreign_word_advice(name: str) -> str:
     """Return advice for a word of another language without a value here; "" for any other name."""
-    return (
-        "Whether there is a value says has(x); `x otherwise 0` puts one in its place" if name.lower() in NOTHING else ""
-    )
+    return "has(x) tests for a value; `x otherwise 0` replaces a missing one" if name.lower() in NOTHING else ""

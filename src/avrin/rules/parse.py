@@ -125,17 +125,17 @@ def _explained(error: UnexpectedInput, text: str) -> RuleError:
         return RuleError(
             f"`{wanted}` is missing" if wanted and not expected & OPERANDS else "the rule ends too early",
             (end, end + 1),
-            advice=f"Go on with `{wanted} …`" if wanted else "Expected a value here",
+            advice=f"Continue with `{wanted} …`" if wanted else "Expected a value here",
         )
     found = str(token) if token is not None else text[at]
     span = (at, at + max(1, len(found)))
     for pattern, advice in HABITS:
         if re.match(pattern, text[at:]):
-            return RuleError(f"`{found}` means nothing here", span, advice=advice[0].upper() + advice[1:])
+            return RuleError(f"`{found}` is not part of the language", span, advice=advice[0].upper() + advice[1:])
     if token is None:
-        return RuleError(f"the character `{found}` means nothing here", span, advice="Remove it")
+        return RuleError(f"the character `{found}` is not part of the language", span, advice="Remove it")
     if found == ")" and _open_bracket(text[:at]) is None:
-        return RuleError("this bracket was never opened", span, advice="Remove it")
+        return RuleError("this bracket has no opening bracket", span, advice="Remove it")
     if expected & OPERANDS:
         return RuleError(f"expected a value before `{found}`", span, advice="Write a name, a number or a text")
     begun = re.findall(r"\b(if|then|else)\b", text[:at])

@@ -46,7 +46,7 @@ def split_template(source: str) -> list[Piece]:
         if char in "{}" and source[at : at + 2] == char * 2:
             plain, at = plain + char, at + 2
         elif char == "}":
-            raise RuleError("this brace was never opened", (at, at + 1), advice="Write }} for a brace")
+            raise RuleError("this brace has no opening brace", (at, at + 1), advice="Write }} for a brace")
         elif named := _ICON.match(source, at):
             plain, at = plain + named[0], named.end()
         elif char != "{":

@@ -21,7 +21,7 @@ def distance_shapes(tracks: Tracks, frame: int, screen: Screen, letters: float, 
     """
     project = tracks.bound.project
     if not screen.inches or not screen.metres:
-        return [_note("no inches or metres said", screen.size[0] / 2, screen.size[1] / 2, letters)]
+        return [_note("size and distance unknown", screen.size[0] / 2, screen.size[1] / 2, letters)]
     made: list[Shape] = []
     for part in screen.parts or (screen,):
         inside = isinstance(part, ScreenPart) and part is not screen

@@ -105,7 +105,7 @@ class Kept:
                     if file.read(len(MAGIC)) == MAGIC and _is_whole(file):
                         yield path, _heads.decode(_piece(file))
             except (OSError, msgspec.MsgspecError) as error:
-                log.info("%s is not a part: %s", path, error)
+                log.info("%s is not a valid part: %s", path, error)
 
     def put(self, data: bytes) -> tuple[Path, Part]:
         """Store a part. Raises OSError if writing fails."""
@@ -123,7 +123,7 @@ class Kept:
                     path.unlink(missing_ok=True)
             self.folder.rmdir()
         except OSError as error:  # leftovers are harmless
-            log.info("parts stay: %s", error)
+            log.info("parts could not be removed: %s", error)
 
 
 def contents(path: Path) -> tuple[Part, pa.Table, list[Found]]:

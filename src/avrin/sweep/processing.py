@@ -76,14 +76,14 @@ def _looked_at(given: Given, place: Location) -> tuple[Entry, pa.Table, list[Fou
     except AvrinError as error:
         why = str(error)
     except MemoryError:
-        told, why = NEVER, "is too large for the memory of who reads it"
+        told, why = NEVER, "does not fit into the worker's memory"
     except OSError as error:
         told = NEVER
         why = f"cannot be read ({(error.strerror or str(error)).lower()})"
     except Exception as error:  # one recording's failure never ends a sweep
         told = NEVER
-        log.exception("a fault while looking at %s", place.name)
-        why = f"a fault inside Avrin: {type(error).__name__}: {(str(error).splitlines() or [''])[0]}"
+        log.exception("an error while processing %s", place.name)
+        why = f"an internal error: {type(error).__name__}: {(str(error).splitlines() or [''])[0]}"
     return Entry(place.name, "", told, 0, 0, why, {}), nothing, []
 
 

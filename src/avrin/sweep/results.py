@@ -43,7 +43,7 @@ def check_outputs(out: Path) -> None:
             known = []
         if known != schema.names:
             raise AvrinError(
-                "is something else than a sweep wrote, and would be written over", place=(str(path),),
+                "was not written by a sweep and would be overwritten", place=(str(path),),
                 advice="Choose another name", command="Choose another --out",
             )  # fmt: skip
 

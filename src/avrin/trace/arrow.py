@@ -90,7 +90,7 @@ class _Reader:
             raise AvrinError(
                 f"holds {kind}, which is not a number, flag or text",
                 place=(f"column '{self.name}'",),
-                advice="Write it as one of them, or leave the column out",
+                advice="Write it as one of them, or remove the column",
             )
         numbers = self.numbers()
         if wanted == "flag":
@@ -190,7 +190,7 @@ class _Reader:
         large = _inexact(self.cells, numbers)
         if len(large):
             raise AvrinError(
-                "a whole number beyond 2^53 cannot be kept exactly",
+                "a whole number beyond 2^53 cannot be stored exactly",
                 place=self.place(int(large[0])),
                 advice="Record identifiers as text",
             )

@@ -313,7 +313,7 @@ class _Log:
         for at in suspects:
             if (value := values[at]) is not None and value == value // 1 and abs(value) > LARGEST:  # type: ignore[operator]
                 raise AvrinError(
-                    "a whole number beyond 2^53 cannot be kept exactly", place=(self._place(name, where[at]),),
+                    "a whole number beyond 2^53 cannot be stored exactly", place=(self._place(name, where[at]),),
                     advice="Record identifiers as text",
                 )  # fmt: skip
         return Column("number", data)
@@ -392,7 +392,7 @@ def _plain_args(args: Mapping[str, Cell]) -> dict[str, Value]:
     for name, value in args.items():
         if isinstance(value, int) and abs(value) > LARGEST:
             raise AvrinError(
-                "a whole number beyond 2^53 cannot be kept exactly",
+                "a whole number beyond 2^53 cannot be stored exactly",
                 place=(f"args.{name}",),
                 advice="Record identifiers as text",
             )

@@ -102,9 +102,7 @@ def with_project_names(trace: Trace, names: Mapping[str, str]) -> Trace:
     used: dict[str, str] = {}
     for own, new in mine.items():
         if new in used:
-            raise AvrinError(
-                f"'{used[new]}' and '{own}' are both called '{new}'", advice="Call one of them something else in names"
-            )
+            raise AvrinError(f"'{used[new]}' and '{own}' are both called '{new}'", advice="Rename one of them in names")
         used[new] = own
     found: dict[str, Column] = {}
     taken = {*used, *(name for name in trace.columns if name not in mine)}

@@ -80,7 +80,7 @@ def _check_texts(metadata: Any, texts: list[str]) -> None:  # noqa: ANN401 - the
     if whole > MOST_TEXTS:
         raise AvrinError(
             f"has {whole / 1e6:,.0f} MB of texts, more than a recording has",
-            advice="Leave out what no HUD shows",
+            advice="Remove columns that no HUD shows",
         )
 
 

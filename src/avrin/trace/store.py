@@ -283,11 +283,11 @@ def _read_copy(copy: Path, name: str) -> Trace | None:
             if file.read(SEAL) != _seal(
                 told
             ):  # names, kinds, words, events and clock: `check` covers the numbers alone
-                raise ValueError("its head is not whole")
+                raise ValueError("its header is incomplete")
             head = msgspec.msgpack.decode(told, type=_Head)
             data = _held(file, copy.parent, copy.stat().st_size - 8 - size - SEAL)
         if head.name != copy.name or len(data) != head.size or zlib.crc32(data.data) != head.check:
-            raise ValueError("not whole")
+            raise ValueError("incomplete")
         at = 0
         arrays = []
         for part in head.parts:
@@ -325,7 +325,7 @@ def _held(file: BinaryIO, folder: Path, size: int) -> Array:
                 mapped = mmap.mmap(nameless.fileno(), size, access=mmap.ACCESS_READ)
             return np.frombuffer(mapped, np.uint8)
         except (OSError, ValueError) as error:
-            log.info("what is kept of a recording goes to memory: %s", error)
+            log.info("the cache of a recording stays in memory: %s", error)
             file.seek(-size, os.SEEK_END)
     data: Array = np.fromfile(file, np.uint8)
     data.flags.writeable = False
@@ -357,7 +357,7 @@ def _write_copy(copy: Path, trace: Trace) -> None:
                 file.write(part)
         _clear(copy.parent)
     except (OSError, AvrinError) as error:
-        log.warning("no copy of %s was kept: %s", trace.name, error)
+        log.warning("no copy of %s was cached: %s", trace.name, error)
 
 
 def _clear(folder: Path) -> None:

@@ -56,9 +56,9 @@ def lessons(every: Sequence[Tracks], ident: str) -> list[Lesson]:
         widget = tracks.bound.widgets.get(ident)
         if widget is None or not is_lesson(widget):
             raise AvrinError(
-                f"'{ident}' asks for nothing",
+                f"'{ident}' is not a prompt",
                 advice="Choose a prompt",
-                command="Name a prompt, or say --band and --before of another widget",
+                command="Name a prompt, or use --band and --before for another widget",
             )
         for copy in widget.each():
             found += _of(number, tracks, copy)

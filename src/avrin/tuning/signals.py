@@ -94,7 +94,9 @@ def asked(bound: Bound, ident: str, band: str, before: str) -> Question:
         )
     found = known[band]
     if found.when or widget.level is None:
-        raise AvrinError(f"the band '{band}' of {name} has a condition, and no limit", advice="Tune one that has")
+        raise AvrinError(
+            f"the band '{band}' of {name} has a condition instead of a limit", advice="Tune a band with a limit"
+        )
     limit, back, held = widget.thresholds[band]
     wait = 0.0 if held is None else _number(held)
     if wait is None:

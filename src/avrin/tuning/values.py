@@ -30,11 +30,11 @@ def stepped(text: str) -> FloatArray:
         raise AvrinError(f"'{text}' is not a range", advice=advice)
     low, high, step = (_decimal(part, text, advice) for part in parts)
     if step <= 0 or low > high:
-        why = "its step is not above 0" if step <= 0 else "it ends before it begins"
+        why = "its step is not above 0" if step <= 0 else "its end is before its start"
         raise AvrinError(f"'{text}' has no values: {why}", advice=advice)
     count = int((high - low) / step) + 1
     if count > MAX_VALUES:
-        raise AvrinError(f"'{text}' are {count:,} values", advice=f"Up to {MAX_VALUES:,} can be tried")
+        raise AvrinError(f"'{text}' are {count:,} values", advice=f"Try up to {MAX_VALUES:,}")
     found = [low + step * number for number in range(count)]
     if found[-1] != high:
         found.append(high)
@@ -84,7 +84,7 @@ def usual_values(recorded: Levels, question: Question, also: Iterable[float] = (
         raise AvrinError(
             f"the level of {question.widget.widget.id} is missing in all recordings",
             advice="Choose a widget whose level was recorded",
-            command="Say --values",
+            command="Use --values",
         )
     low, high = (_percentile(recorded, share) for share in SHARES)
     tried = set(also)

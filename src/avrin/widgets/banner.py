@@ -70,7 +70,7 @@ KIND = Kind(
     name="banner",
     help="A large text over everything: won, lost, paused.",
     inputs=(
-        Input("when", "flag", "While this is true it shows.", "false", needed=True, main=True),
+        Input("when", "flag", "While this is true, it shows.", "false", needed=True, main=True),
         Input("title", "template", "What it says.", needed=True),
         Input("note", "template", "A smaller line below."),
     ),

@@ -486,7 +486,7 @@ class _Binder:
             names = field_names(known) | ({"bands"} if what == "look" else set())
             for name in (name for name in raw if name not in names):
                 place = RulePlace("widget", widget.id, what, name)
-                self.warnings[place] = f"widget '{widget.id}', {what}, {name}: unknown key, kept as it is"
+                self.warnings[place] = f"widget '{widget.id}', {what}, {name}: unknown key, left unchanged"
         return options, found
 
     def inputs(self, widget: Widget, kind: Kind) -> dict[str, Step]:
@@ -527,7 +527,7 @@ class _Binder:
         limits = [name for name in ("below", "above", "when") if getattr(band, name)]
         if len(limits) != 1:
             self.errors[place] = AvrinError(
-                "needs exactly one of below, above and when", advice="Give it a limit, or take it away"
+                "needs exactly one of below, above and when", advice="Give it a limit, or remove it"
             )
             return {}
         if level is None and not band.when:

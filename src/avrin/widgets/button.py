@@ -107,7 +107,7 @@ def additions(options: Mapping[str, Any], project: Project, _events: Events) -> 
 
 KIND = Kind(
     name="button",
-    help="Something to press; when driving by hand, a press sets variables.",
+    help="A button; when driving by hand, pressing it sets variables.",
     inputs=(
         Input("enabled", "flag", "Whether it can be pressed; missing counts as no.", "true"),
         Input("label", "template", "What it says."),

@@ -31,7 +31,7 @@ def with_variable(project: Project, name: str, **changes: object) -> Project:
     if changed.low is not None and changed.high is not None and changed.low >= changed.high:
         raise AvrinError(
             f"the range {plain_number(changed.low)} to {plain_number(changed.high)} is empty",
-            advice="The lower end comes first",
+            advice="Write the lower end first",
         )
     if changed.type not in ("int", "float"):
         changed = replace(changed, low=None, high=None, unit="")

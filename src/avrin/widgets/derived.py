@@ -33,7 +33,7 @@ def extracted(project: Project, place: RulePlace, start: int, end: int, name: st
         raise AvrinError("the selection is not a complete part of the rule", advice="Select a whole sub-expression")
     if says_slot(part):
         raise AvrinError(
-            "what is marked says 'slot', which only a repeated widget knows", advice="Mark a part without it"
+            "the marked part uses 'slot', which exists only in a repeated widget", advice="Mark a part without it"
         )
     marked = text[start:end].strip()
     for one in list(rule_places(project)):

@@ -127,7 +127,9 @@ def wire(w: Wiring) -> Wired:
         template = w.compile.template(where, text, names=names)
         order = Scan([template]).order
         if any(step.op.timed and step.op.name != "column" for step in order):
-            w.compile.wrong(where, "a line is written when its event happens, so functions of time cannot be used")
+            w.compile.wrong(
+                where, "a line is written once, when its event happens, so functions of time cannot be used"
+            )
             continue
         templates.append((event, template))
         needed.update((step, None) for step in order if step.op.name == "column")

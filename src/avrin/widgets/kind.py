@@ -68,7 +68,7 @@ class Input(Struct, frozen=True):
 
 COMMON_INPUTS = (
     Input("visible", "flag", "Whether it is drawn; missing counts as no.", "true"),
-    Input("opacity", "number", "From 0, not to be seen, to 1.", "1"),
+    Input("opacity", "number", "From 0, invisible, to 1.", "1"),
 )
 
 

@@ -126,7 +126,7 @@ def convert(raw: Mapping[str, Any], kind: type[S], place: tuple[str, ...]) -> tu
         except msgspec.ValidationError:
             fault = first_fault(left, msgspec.inspect.type_info(kind))
             if fault is None or not fault.path:
-                return kind(), [*wrong, AvrinError("has another form than this version knows", place=place)]
+                return kind(), [*wrong, AvrinError("has a structure this version does not know", place=place)]
             wrong.append(AvrinError(fault.problem, place=(*place, *map(str, fault.path))))
             left = _without(left, fault.path)
 

@@ -182,7 +182,7 @@ def offer(subject: Subject, _project: Project) -> Offer | None:
 
 KIND = Kind(
     name="pips",
-    help="Small shapes, each worth the same: hearts, cells, lives.",
+    help="Small shapes of equal value: hearts, cells, lives.",
     inputs=(
         Input("value", "number", "What it shows.", needed=True, main=True),
         Input("full", "number", "The value at which all are there.", "1", needed=True),

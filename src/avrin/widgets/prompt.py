@@ -124,10 +124,10 @@ def offer(subject: Subject, _project: Project) -> Offer | None:
 
 KIND = Kind(
     name="prompt",
-    help="A hint that waits, stays long enough, and goes when its lesson is done.",
+    help="A hint that waits its turn, stays long enough, and goes once learnt.",
     inputs=(
-        Input("when", "flag", "While this is true it is wanted.", "false", needed=True, main=True),
-        Input("until", "flag", "Once this is true its lesson is done.", "false"),
+        Input("when", "flag", "While this is true, it is due.", "false", needed=True, main=True),
+        Input("until", "flag", "Once this is true, it has been learnt.", "false"),
         Input("text", "template", "What it says.", needed=True, main=True),
         Input("device", "text", "Which of the key's names to show.", shared=True),
     ),

@@ -113,7 +113,7 @@ def offer(subject: Subject, project: Project) -> Offer | None:
 
 
 KIND = Kind(
-    name="ring", help="How much is left, bent round.", inputs=bar.KIND.inputs, options=Options, look=RingLook, wire=bar.wire,
+    name="ring", help="How much is left, as a ring.", inputs=bar.KIND.inputs, options=Options, look=RingLook, wire=bar.wire,
     shapes=shapes, columns=bar.KIND.columns, offer=offer, share=True, reading="fraction",
     words="caption", names="always", writes=("caption",),
     manual_sample=KindSample(

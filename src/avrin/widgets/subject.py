@@ -366,8 +366,8 @@ def why(subject: Subject) -> str:
         "vital": f"{'falls and recovers' if found.rises else 'falls'}, 0–{most}",
         "gauge": f"fills and empties, 0–{most}",
         "grows": f"only grows, to {high}",
-        "counts down": "falls a second a second",
-        "counts up": "grows a second a second",
+        "counts down": "falls by 1 a second",
+        "counts up": "grows by 1 a second",
     }.get(found.sort, f"from {low} to {high}")
 
 

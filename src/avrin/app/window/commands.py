@@ -162,7 +162,7 @@ def _places(host: Host) -> list[Action]:
         Action("Distribute vertically", ("Ctrl+Shift+V",), partial(hands.spread, across=False), "place", three),
         Action("Same width as the first", ("Ctrl+Shift+W",), partial(hands.same_size, wide=True), "place", many),
         Action("Same height as the first", ("Ctrl+Shift+T",), partial(hands.same_size, high=True), "place", many),
-        Action("In a square grid", ("Ctrl+Shift+R",), hands.square, "place", many),
+        Action("Arrange in a square grid", ("Ctrl+Shift+R",), hands.square, "place", many),
         *(Action(f"Move {step}", (key,), partial(hands.order, step), "place", any_) for step, key in ORDER.items()),
     ]
 
@@ -210,8 +210,8 @@ def _views(host: Host) -> list[Action]:
         Action("Focus the rules", ("F2",), desk.focus_rules, "view"),
         Action("Focus the lanes", ("F3",), partial(desk.lanes.setFocus, by_key), "view"),
         Action("Focus the picture", ("F4",), partial(desk.hud.setFocus, by_key), "view"),
-        Action("Select nothing", ("Esc",), host.escape, "view", everywhere=True),
-        *(Action(f"The window's look: {look}", (), partial(_look, host, look), "view") for look in LOOKS),
+        Action("Clear the selection", ("Esc",), host.escape, "view", everywhere=True),
+        *(Action(f"Theme: {look}", (), partial(_look, host, look), "view") for look in LOOKS),
         *(Action(f"The {d.name} desk", (d.key,), partial(host.show_desk, d.name), "desk") for d in DESKS),
         Action("Next finding", ("F8",), lambda: host.walk(1), "desk"),
         Action("Previous finding", ("Shift+F8",), lambda: host.walk(-1), "desk"),

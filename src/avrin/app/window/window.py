@@ -488,7 +488,7 @@ class Window(QMainWindow):
                 partial(add_plates, self.session, pictures, as_film=True),
             )
         menu.addAction(
-            "Add as a plate behind the HUD" if one else f"{len(pictures)} plates",
+            "Add as a plate behind the HUD" if one else f"Add {len(pictures)} plates",
             partial(add_plates, self.session, pictures),
         )
         menu.addAction(
