@@ -43,7 +43,7 @@ def test_no_command_writes_over_what_it_reads(
     assert main(arguments) == 2
     assert content(game) == before
     (line,) = capsys.readouterr().err.splitlines()
-    assert "written over" in line or "read as its events" in line
+    assert "overwritten" in line or "read as its events" in line
 
 
 def test_what_lies_beside_a_new_table_is_neither_removed_nor_taken_for_its_events(

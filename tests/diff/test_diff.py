@@ -206,7 +206,7 @@ def test_the_exit_status_says_whether_anything_differs(folder: Path, capsys: pyt
     assert main(["diff", old, new]) == 1
     assert capsys.readouterr().out == (
         "changed   bar: band low\n"
-        "shows     bar.band otherwise on 1 frame of dive, 1 stretch\n"
+        "shows     bar.band differently on 1 frame of dive, 1 stretch\n"
         "          0:02.00 to 0:02.00: “” → low\n"
     )
 
@@ -294,7 +294,7 @@ def test_the_commits_that_touched_a_file_are_listed_the_newest_first(folder: Pat
     assert [one.subject for one in found] == ["Second words", "First words"]
     assert all(len(one.name) == 40 for one in found)
     assert found[0].when >= found[1].when > 1_700_000_000
-    with pytest.raises(AvrinError, match="knows no commit"):
+    with pytest.raises(AvrinError, match="has no commits"):
         revisions(folder / "new.avrin")
 
 

@@ -141,7 +141,7 @@ def test_who_works_with_another_program_is_told(monkeypatch: pytest.MonkeyPatch,
 
     monkeypatch.setattr(bundle, "__version__", "0.0.9")
     bundle.program.cache_clear()
-    other = pytest.raises(AvrinError, match=r"runs another Avrin \(0\.1\.0\) than here \(0\.0\.9\)")
+    other = pytest.raises(AvrinError, match=r"runs Avrin 0\.1\.0; this machine runs 0\.0\.9")
     with cluster.working(1) as address, other, executor(1, address):
         pass
     bundle.program.cache_clear()

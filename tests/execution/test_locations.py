@@ -90,7 +90,7 @@ def test_where_there_is_nothing_is_told(tmp_path: Path, wanted: str, why: str, m
 def test_what_is_about_to_be_written_is_none_of_them(tmp_path: Path) -> None:
     lay(tmp_path, "a.csv", "out.csv")
     assert names(locations([str(tmp_path)], but=[tmp_path / "out.csv"])) == ["a.csv"]
-    with pytest.raises(AvrinError, match="would be written over"):
+    with pytest.raises(AvrinError, match="would be overwritten"):
         locations([str(tmp_path / "out.csv")], but=[tmp_path / "out.csv"])
 
 

@@ -51,7 +51,7 @@ def test_what_stays_away_for_a_second_has_not_come_again(away: int, told: bool) 
 def test_the_moments_and_the_words_are_those_of_the_worst_recording() -> None:
     every = over(shown(), beating(5, 3), [60.0] * 20 + beating(7, 2))
     (one,) = found(every)
-    assert one.why == "W turns low and back 7 times in r1, 6 of them again within a second, after 200 ms at shortest"
+    assert one.why == "W turns low and back 7 times in r1, 6 of them within a second, at shortest after 200 ms"
     assert (one.trace, one.moments[0], one.moments[-1]) == ("r1", (20, 21), (38, 39))
     assert (one.start, one.end, one.weight) == (20, 33, 6.0)
 
@@ -67,7 +67,7 @@ def test_the_mend_is_the_nearest_back_that_helps() -> None:
     every = over(shown(), [49.0, 51.0] * 30 + [100.0] * 40 + [0.0] * 40 + [100.0] * 40)
     (one,) = found(every)
     assert one.fix is not None
-    assert one.fix.label == "let it go back at 52%"
+    assert one.fix.label == "set back to 52%"
     mended = one.fix.apply(every[0].bound.project)
     assert mended.widgets[0].bands[0].back == "52%"
     assert not found(over(mended, [49.0, 51.0] * 30 + [90.0] * 10))
@@ -77,7 +77,7 @@ def test_above_its_limit_it_goes_back_below_it() -> None:
     every = over(shown(Band(name="high", above="0.5")), [49.0, 51.0] * 30 + [100.0] * 40 + [0.0] * 40)
     (one,) = found(every)
     assert one.fix is not None
-    assert one.fix.label == "let it go back at 0.48"
+    assert one.fix.label == "set back to 0.48"
 
 
 def test_what_blinks_by_design_is_left_alone_and_what_comes_and_goes_is_not() -> None:

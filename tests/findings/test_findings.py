@@ -264,7 +264,7 @@ def test_a_target_beyond_the_declared_range_is_told_to_be_out_of_reach(tmp_path:
 def test_where_a_value_leaps_over_an_equality(tmp_path: Path) -> None:
     (finding,) = of("leapt-over", inspected(SEEDS["leapt-over"][0], tmp_path)[1])
     assert (finding.start, finding.variable, finding.fix and finding.fix.label) == (5, "scrap", "write >=")
-    assert finding.why == "Widget 'w', input 'visible': scrap goes from 8 to 10, past 9, and never equals it"
+    assert finding.why == "W, input 'visible': scrap goes from 8 to 10, past 9, and never equals it"
 
 
 def test_hushed_findings_keep_their_reason_until_somebody_wants_them_told_again(tmp_path: Path) -> None:

@@ -57,10 +57,10 @@ def test_catalogues_behind_a_link_that_leads_out_are_none_of_the_projects(tmp_pa
     catalogue(outside, "nplurals=2; plural=n != 1;")
     (project / "texts").symlink_to(outside / "texts")
     assert codes_in(project) == []
-    with pytest.raises(AvrinError, match="leads out of the project's folder"):
+    with pytest.raises(AvrinError, match="leaves the project's folder"):
         catalogue_path(project, "de")
     (project / "texts").unlink()
     (project / "texts").mkdir()
     (project / "texts/de.po").symlink_to(outside / "texts/de.po")
-    with pytest.raises(AvrinError, match="leads out of the project's folder"):
+    with pytest.raises(AvrinError, match="leaves the project's folder"):
         catalogue_path(project, "de")

@@ -73,7 +73,7 @@ def test_nothing_is_written_over_what_is_read(tmp_path: Path) -> None:
     path.write_bytes(b"old")
     os.link(path, other)
     for name in (path, other, tmp_path / "." / "a.txt"):
-        with protecting([path]), pytest.raises(AvrinError, match="written over"):
+        with protecting([path]), pytest.raises(AvrinError, match="overwritten"):
             atomic_write(name, b"new")
     with protecting([path]):
         atomic_write(tmp_path / "c.txt", b"new")

@@ -144,7 +144,7 @@ def test_captions_say_the_true_number_and_repeat_no_digits_of_full() -> None:
 def test_nothing_that_only_grows_has_bands_and_whole_numbers_have_whole_limits() -> None:
     for name in MADE:
         for offer in offered(name).values():
-            if offer.why.startswith(("only grows", "grows a second")):
+            if offer.why.startswith(("only grows", "grows by 1 a second")):
                 assert offer.widget.bands == ()
             for band in offer.widget.bands:
                 limit = band.below or band.above

@@ -38,7 +38,7 @@ def declared(encoding: str) -> str:
 @pytest.mark.parametrize(
     ("content", "why"),
     [
-        (HEAD.encode() + b"<g>" * 3000 + b"</g>" * 3000 + b"</svg>", "has more than 200 elements within one another"),
+        (HEAD.encode() + b"<g>" * 3000 + b"</g>" * 3000 + b"</svg>", "nests more than 200 elements"),
         (laughing(10, 9).encode(), "draws more than 20,000 elements"),
         (f'{HEAD}<pattern id="p"><rect fill="url(#p)"/></pattern></svg>'.encode(), "is used within itself"),
         (f'{HEAD}<g id="a"><use x:href="#a"/></g></svg>'.encode(), "is used within itself"),

@@ -41,7 +41,7 @@ FAULTS = [
     ("prev(hull, hull)", 11, "whole number of frames"),
     ("prev(hull, 1.5)", 11, "whole number of frames"),
     ('text(hull, "q")', 11, "`q` is not a pattern"),
-    ("text(hull, phase)", 11, "written out"),
+    ("text(hull, phase)", 11, "in double quotes"),
     ("hull / 0", 7, "divides by zero, so it is always missing"),
     ("hull / (2 - 2)", 8, "divides by zero"),
     ("slot", 0, "repeated over a roster"),

@@ -38,7 +38,7 @@ def test_a_text_is_written(text: str, expected: str) -> None:
 
 FAULTS = [
     ("Air {hull", (4, 5), "not closed"),
-    ("a } b", (2, 3), "never opened"), ("{hull | 0.0.0}", (7, 13), ""), ("{hul}", (1, 4), "no variable"),
+    ("a } b", (2, 3), "no opening brace"), ("{hull | 0.0.0}", (7, 13), ""), ("{hul}", (1, 4), "no variable"),
     ("{}", (1, 1), ""),
 ]  # fmt: skip
 

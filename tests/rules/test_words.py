@@ -22,5 +22,5 @@ def test_the_grammar_has_exactly_these_words() -> None:
 
 @pytest.mark.parametrize("word", sorted(RESERVED))
 def test_nothing_can_be_called_by_one(word: str) -> None:
-    with pytest.raises(AvrinError, match="a word of the rule language"):
+    with pytest.raises(AvrinError, match="a reserved word of the rule language"):
         check_name(word, ())

@@ -80,7 +80,7 @@ def test_what_cannot_be_read_is_left_out_and_told(name: str, folder: Path, capsy
     assert told(name, "rest", "--recordings", str(folder), "--jobs", "1") == (2, whole)
     lines = capsys.readouterr().err.splitlines()
     assert len(lines) == 1
-    assert lines[0].startswith("avrin: torn.csv is left out: ")
+    assert lines[0].startswith("avrin: skipped torn.csv: ")
     assert (
         main([*COMMANDS[name][:-1], "x.csv" if name != "check" else "x.json", "--trace", str(folder / "torn.csv")]) == 2
     )

@@ -278,7 +278,7 @@ def test_what_lies_where_it_is_to_be_written_is_not_lost(tmp_path: Path) -> None
     assert (folder / "day0/play0.parquet").read_bytes() == before
     out = tmp_path / "F.parquet"
     pq.write_table(pa.table({"a": [1]}), outputs(out)[1])
-    with pytest.raises(AvrinError, match=r"F\.faults\.parquet: is something else"):
+    with pytest.raises(AvrinError, match=r"F\.faults\.parquet: was not written by a sweep"):
         swept(folder, out)
     parts = tmp_path / "G.parquet.parts"
     parts.mkdir()

@@ -92,7 +92,7 @@ def test_what_asks_for_nothing_is_told() -> None:
     bound = bind(project())
     tracks = Tracks(bound, Trace.make("t", [0.0], {}))
     for ident in ("bar", "nobody"):
-        with pytest.raises(AvrinError, match="asks for nothing"):
+        with pytest.raises(AvrinError, match="is not a prompt"):
             lessons([tracks], ident)
 
 

@@ -76,7 +76,7 @@ def _names_nowhere(case: Case) -> Iterator[Finding]:
             kept = {key: new for key, new in listed.names.items() if key != own}
             yield Finding(
                 case.users[name][0], f"no {own} here",
-                f"{trace.name} maps its column `{own}` to `{name}`, but has no such column",
+                f"`{own}` is mapped to `{name}`, but {trace.name} has no such column",
                 "Correct the mapping, or remove it", about=f"{listed.key} {own}", variable=name, trace=trace.name,
                 fix=_called_so(f"forget {own}", listed.key, kept),
             )  # fmt: skip

@@ -171,7 +171,7 @@ def _asset_missing(case: Case) -> Iterator[Finding]:
                 )  # fmt: skip
 
 
-NOT_THERE = "is not there"
+NOT_THERE = "is missing"
 MOST_SIDE = 2048  # pixels at which a picture is tried
 CHECKS = (
     Check("bands-alike", "warning", "The colours of two bands look alike.", widget=_bands_alike),

@@ -12,7 +12,7 @@ from avrin.findings.fixes import fix_rule, fix_widget
 from avrin.model import AvrinError, nearest
 from avrin.rules import RuleError
 from avrin.widgets import KINDS, RulePlace, UnfedError, declared, rule_at
-from avrin.widgets.places import said
+from avrin.widgets.places import titled_words
 
 __all__ = ["CHECKS"]
 
@@ -41,9 +41,9 @@ def _recorded(case: Case, place: RulePlace, error: AvrinError) -> Finding | None
     trace = next((tracks.trace for tracks in case.tracks if name in tracks.trace.columns), None)
     if trace is None:
         return None
-    where = ", ".join(said(place))
+    where = ", ".join(titled_words(case.project, place))
     return Finding(
-        place.widget, f"`{name}` is not declared", f"{where[0].upper()}{where[1:]}: `{name}` is recorded, but not declared",
+        place.widget, f"`{name}` is not declared", f"{where}: `{name}` is recorded, but not declared",
         f"Declare `{name}`", about=place.within, input=place.input,
         fix=Fix(f"declare {name}", lambda project: declared(project, trace, name)),
     )  # fmt: skip
@@ -63,11 +63,11 @@ def _rule_finding(case: Case, place: RulePlace, error: AvrinError) -> Finding:
     inner = (
         () if isinstance(error, RuleError) else error.place
     )  # the field of a look; a rule is underlined at the error
-    where = ", ".join((*said(place), *inner))
+    where = ", ".join((*titled_words(case.project, place), *inner))
     return Finding(
         place.widget,
         error.problem,
-        f"{where[0].upper()}{where[1:]}: {error.problem}",
+        f"{where}: {error.problem}",
         error.advice or (f"Write {error.instead}" if isinstance(error, RuleError) and error.instead else "Correct it"),
         about=place.within,
         input=place.input,

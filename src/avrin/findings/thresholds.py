@@ -19,7 +19,7 @@ from avrin.rules import nodes as n
 from avrin.rules.template import split_template
 from avrin.trace import Array
 from avrin.widgets import STATE_WORDS, BoundWidget, RulePlace, Tracks, is_template, rule_at, rule_places
-from avrin.widgets.places import said
+from avrin.widgets.places import titled_words
 
 __all__ = ["CHECKS"]
 
@@ -99,10 +99,10 @@ def _leap(case: Case, test: _Test, targets: set[float]) -> Iterator[Finding]:
         whole = rule_at(case.project, place)
         sign = test.at + test.sign
         mended = whole[:sign] + better + whole[sign + 2 :]
-        where = ", ".join(said(place))
+        where = ", ".join(titled_words(case.project, place))
         yield Finding(
             place.widget, "== skipped",
-            f"{where[0].upper()}{where[1:]}: {compared} goes from {plain_number(values[frame - 1])}"
+            f"{where}: {compared} goes from {plain_number(values[frame - 1])}"
             f" to {plain_number(values[frame])}, past {plain_number(target)}, and never equals it",
             f"Compare with {better}", about=f"{place.within}: {compared} == {target:g}", trace=tracks.trace.name,
             start=frame, end=frame + 1,

@@ -200,7 +200,7 @@ def _links(row: Row, paper: Paper, links: list[tuple[Rect, Link]]) -> list[Shape
         links += [(Rect(EDGE - 4, y - 12, wide + 8, 16), Link("drive", name)),
                   (Rect(EDGE + wide + 5, y - 12, 18, 16), Link("cross", name))]  # fmt: skip
         y += 17
-    words = [("at rest" if row.arrivals else "as it arrives", Link("arrive", ""))]
+    words = [("at rest" if row.arrivals else "just after the change", Link("arrive", ""))]
     if row.widget.widget.repeat:
         words.append((f"another of {row.widget.widget.repeat}", Link("slot", "")))
     for text, link in words:

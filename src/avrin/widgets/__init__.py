@@ -28,7 +28,7 @@ from avrin.widgets.look import CALM, CRITICAL, LOW, Colour, KeyName, Look, Sides
 from avrin.widgets.missing_glyphs import missing_glyphs, unwritten
 from avrin.widgets.offers import free_id, hung, names_it, offers, offers_of_all, placed_at, ranked
 from avrin.widgets.own_examples import own_example
-from avrin.widgets.places import BAND_RULES, RulePlace, is_template, rule_at, rule_places, short, with_rule
+from avrin.widgets.places import BAND_RULES, RulePlace, is_template, place_title, rule_at, rule_places, with_rule
 from avrin.widgets.plain_words import words_in
 from avrin.widgets.proportions import DrawnBox, drawn_box, in_effect, own_size
 from avrin.widgets.registry import KINDS
@@ -137,6 +137,7 @@ __all__ = [
     "offers_of_all",
     "own_example",
     "own_size",
+    "place_title",
     "placed_at",
     "popping_rule",
     "position_pair",
@@ -149,7 +150,6 @@ __all__ = [
     "sample_project",
     "sample_widget",
     "seconds",
-    "short",
     "track",
     "undeclare",
     "unwritten",

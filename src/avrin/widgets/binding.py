@@ -21,7 +21,7 @@ from avrin.trace import KIND_OF, ColumnKind, Value
 from avrin.widgets.bands import Threshold, band_step, matches, settled
 from avrin.widgets.kind import Input, Kind, Peer, Wired, Wiring
 from avrin.widgets.look import Look, convert, field_names, looks
-from avrin.widgets.places import BAND_RULES, RulePlace, said
+from avrin.widgets.places import BAND_RULES, RulePlace, place_words
 from avrin.widgets.plain_words import with_words
 from avrin.widgets.registry import KINDS
 from avrin.widgets.states import BROKEN, SHOWING, state_step
@@ -121,7 +121,7 @@ class Bound(Struct, frozen=True):
     def raise_first(self) -> None:
         """Raise the first error with its place. Raises AvrinError."""
         for place, error in self.errors.items():
-            raise error.within(*said(place))
+            raise error.within(*place_words(place))
 
 
 def bind(

@@ -11,7 +11,17 @@ from msgspec.structs import replace
 from avrin.model import Band, Derived, Follow, Json, Plate, Pop, Project, Widget, parts_by_name
 from avrin.widgets.registry import KINDS
 
-__all__ = ["BAND_RULES", "RulePlace", "is_template", "rule_at", "rule_places", "said", "short", "with_rule"]
+__all__ = [
+    "BAND_RULES",
+    "RulePlace",
+    "is_template",
+    "place_title",
+    "place_words",
+    "rule_at",
+    "rule_places",
+    "titled_words",
+    "with_rule",
+]
 
 BAND_RULES = tuple(field for field in Band.__struct_fields__ if field != "name")
 
@@ -63,8 +73,8 @@ class RulePlace(Struct, frozen=True):
         return self.name if self.part == "inputs" else ""
 
 
-def said(place: RulePlace) -> tuple[str, ...]:
-    """Describe a place in words."""
+def place_words(place: RulePlace) -> tuple[str, ...]:
+    """Describe a place by names and ids, as an error in the file needs it: `widget 'hull_bar'`, `input 'value'`."""
     if place.what == "project":
         return place.what, place.owner
     first = f"{'derived value' if place.what == 'derived' else place.what} '{place.owner}'"
@@ -82,9 +92,21 @@ def said(place: RulePlace) -> tuple[str, ...]:
     return (first, *(word for word in (place.part, place.name) if word))
 
 
-def short(place: RulePlace) -> str:
-    """Describe a place in two words, for the name of an undo step."""
-    return f"{place.owner} {place.name}" if place.what == "widget" and place.name else place.owner
+def titled_words(project: Project, place: RulePlace) -> tuple[str, ...]:
+    """Describe a place by titles, as people know it: `Hull bar`, `band 'low'`, `when`."""
+    first, *more = place_words(place)
+    return (_owner_title(project, place) if place.what == "widget" else first[0].upper() + first[1:], *more)
+
+
+def place_title(project: Project, place: RulePlace) -> str:
+    """Return a place's title in a few words: `Hull bar value`. Parts of options and looks are left out."""
+    title = _owner_title(project, place)
+    return f"{title} {place.name}" if place.part in ("inputs", "bands", "follow") else title
+
+
+def _owner_title(project: Project, place: RulePlace) -> str:
+    """Return the title of a place's owner; its name if it has no title."""
+    return project.widget(place.owner).title if place.what == "widget" else place.owner
 
 
 def rule_at(project: Project, place: RulePlace) -> str:

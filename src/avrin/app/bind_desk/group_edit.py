@@ -51,7 +51,7 @@ class GroupEdit(Popup):
         self._title = text_label("", "ink", bold=True)
         self._grid.addWidget(self._title, 0, 0, 1, 4)
         for at, (said, part) in enumerate(
-            (("called", self.name), ("visible while", self.rules["visible"]), ("solid", self.rules["opacity"])), start=1
+            (("name", self.name), ("visible while", self.rules["visible"]), ("solid", self.rules["opacity"])), start=1
         ):
             self._grid.addWidget(text_label(said, size="small"), at, 0)
             self._grid.addWidget(part, at, 1, 1, 3, Qt.AlignmentFlag.AlignLeft)

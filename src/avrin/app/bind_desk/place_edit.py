@@ -85,7 +85,7 @@ class PlaceEdit(Popup):
             ("step across", self.step[0], "down", self.step[1]),
             ("copies", self.copies, "in a grid", Link("done", self.close_it, bold=True)),
         )  # fmt: skip
-        grid.addWidget(text_label("called", size="small"), 0, 0)
+        grid.addWidget(text_label("name", size="small"), 0, 0)
         grid.addWidget(self.title, 0, 1, 1, 3)
         grid.addWidget(text_label("id", size="small"), 1, 0)
         grid.addWidget(self.name, 1, 1, 1, 2)

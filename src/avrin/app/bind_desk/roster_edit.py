@@ -44,7 +44,7 @@ class RosterEdit(Popup):
         grid.setHorizontalSpacing(10)
         grid.setVerticalSpacing(6)
         grid.addWidget(self._title, 0, 0, 1, 2)
-        grid.addWidget(text_label("called", size="small"), 1, 0)
+        grid.addWidget(text_label("name", size="small"), 1, 0)
         grid.addLayout(row(self.fields["name"], "slots", self.fields["slots"], None), 1, 1)
         grid.addWidget(self._columns, 2, 0)
         grid.addLayout(row(self.fields["columns"], None), 2, 1)

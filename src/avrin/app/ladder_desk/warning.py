@@ -131,7 +131,7 @@ class WarningFace(QWidget):
         about = (warns, self.outcomes, self.called, self.rule, self.remove, None)
         whole.addLayout(row(where, self.bands, begins, *about))
         terms.setLayout(
-            row("in time is", self.seconds["lead"], "s ahead,   false is", self.seconds["within"], "s without,   wished are",
+            row("in time is", self.seconds["lead"], "s ahead,   false is", self.seconds["within"], "s without,   goal:",
                 self._wish("warned", "percent warned"), "% warned and at most",
                 self._wish("false", "false alarms in ten minutes"), "false in 10 minutes", None)
         )  # fmt: skip

@@ -21,7 +21,7 @@ from avrin.i18n import OWN
 from avrin.model import USUAL_SCREEN, History, Plate, Project, Recording, Screen, ScreenPart, Variable, Widget
 from avrin.screens import Spoken
 from avrin.trace import Array, Column, Trace, Value, guess, pinned
-from avrin.widgets import KINDS, Bound, BoundWidget, RulePlace, Tracks, bind, new_steps, rule_at, short, with_rule
+from avrin.widgets import KINDS, Bound, BoundWidget, RulePlace, Tracks, bind, new_steps, place_title, rule_at, with_rule
 
 __all__ = ["EditorState", "sources"]
 
@@ -196,7 +196,7 @@ class EditorState(QObject):
         for name in self.trace.columns:
             if name not in known and name in text and widgets.names_it(name, text):
                 project = widgets.declared(project, self.trace, name)
-        self.edit(project, f"edit {short(place)}", f"rule {place}")
+        self.edit(project, f"edit {place_title(self.project, place)}", f"rule {place}")
 
     def rule_text(self, place: RulePlace) -> str:
         """Return the rule at a place, "" if it is empty."""

@@ -57,7 +57,7 @@ class ProjectEdit(Popup):
         grid.setHorizontalSpacing(10)
         grid.setVerticalSpacing(6)
         lines: tuple[tuple[str, QWidget, QWidget | None], ...] = (
-            ("called", self.title, None), ("designed for", self.wide, self.high), ("widgets scale", self.fit, None),
+            ("name", self.title, None), ("designed for", self.wide, self.high), ("widgets scale", self.fit, None),
             ("missing is", self.placeholder, None), ("device is", self.device, None),
             ("legible, arc min", self.legible, None),
         )  # fmt: skip

@@ -57,7 +57,7 @@ class TraceEdit(Popup):
         grid.setVerticalSpacing(6)
         f = self.fields
         lines = (
-            ("called", (f["name"], None, Link("done", self.close_it, bold=True))),
+            ("name", (f["name"], None, Link("done", self.close_it, bold=True))),
             ("note", (f["note"], None)),
             ("time", (f["time"], *self._units.values(), None)),
             ("a second", (f["rate"], "runs by", f["run"], None)),

@@ -110,7 +110,7 @@ class PlateEdit(_Edit):
         self._zones = text_label("", size="small")
         self._drawn = Zones(session, self._chosen)
         self.zone = Field("name of the zone", 150)
-        self.zone.setPlaceholderText("what is there")
+        self.zone.setPlaceholderText("name of the zone")
         self.zone.taken.connect(self._drawn.call)
         self.zone.exited.connect(self._hud.setFocus)
         self.box = [Field(f"{side} of the zone", 52) for side in ("left", "top", "width", "height")]
@@ -119,7 +119,7 @@ class PlateEdit(_Edit):
             field.exited.connect(self._hud.setFocus)
         self.follows = {axis: Field(f"{axis} of the position the zone follows", 104) for axis in "xy"}
         for axis, field in self.follows.items():
-            field.setPlaceholderText("stays")
+            field.setPlaceholderText("fixed")
             field.setToolTip(
                 f"A rule, such as boat_{axis}, in reference pixels; or drag a position from its lane onto the zone"
             )
@@ -129,7 +129,7 @@ class PlateEdit(_Edit):
         moves.setLayout(row("follows", self.follows["x"], "and", self.follows["y"], None))
         self._moves = moves
         numbers = QWidget()
-        numbers.setLayout(row(self.box[0], self.box[1], "wide, high", self.box[2], self.box[3], None))
+        numbers.setLayout(row(self.box[0], self.box[1], "size", self.box[2], self.box[3], None))
         self._numbers = numbers
         self.when = Field("shown while", 236)
         self.when.setPlaceholderText("when chosen")
@@ -142,7 +142,7 @@ class PlateEdit(_Edit):
         )
         self.proportions.taken.connect(self._proportioned)
         self._make_film_parts()
-        self.line("called", self.name)
+        self.line("name", self.name)
         self.line("shown while", self.when)
         self.line("proportions", self.proportions)
         self._film_lines = [
@@ -353,7 +353,7 @@ class ScreenEdit(_Edit):
             field.taken.connect(partial(self._looked_at, what))
         for field in (self.name, self.wide, self.high, self.safe, *self.seen.values()):
             field.exited.connect(self.setFocus)
-        self.line("called", self.name)
+        self.line("name", self.name)
         self.line("pixels wide", self.wide)
         self.line("pixels high", self.high)
         self.line("safe margin, %", self.safe)

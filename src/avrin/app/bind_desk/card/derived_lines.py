@@ -36,7 +36,7 @@ class DerivedLines(QWidget):
         self.note.taken.connect(self._noted)
         self.note.exited.connect(self.setFocus)
         self.rule = RuleRow(session, RulePlace("derived", name), "is")
-        line = Line("called", level=True)
+        line = Line("name", level=True)
         line.row.addWidget(self.name)
         line.row.addStretch(1)
         apart = Link("dissolve it", self._inline, bold=True)

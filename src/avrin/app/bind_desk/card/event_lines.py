@@ -35,7 +35,7 @@ class EventLines(QWidget):
             self._line("", Link("declare it", self._declare, bold=True), spaced=True)
             return
         self.name = self._field("name of the event", name, 180, self._rename)
-        self._line("called", self.name, Link("undeclare it", self._undeclare, bold=True))
+        self._line("name", self.name, Link("undeclare it", self._undeclare, bold=True))
         self.types: dict[str, Choice] = {}
         for arg, type_ in self.declared.args.items():
             choice = self.types[arg] = Choice(f"type of {arg}", get_args(VariableType))

@@ -9,7 +9,7 @@ from avrin.model import Variable
 from avrin.render.values import clock, format_value, with_unit
 from avrin.rules import renamed, renamed_in_template
 from avrin.trace import summarise_column
-from avrin.widgets import is_template, rule_at, rule_places, short
+from avrin.widgets import is_template, place_title, rule_at, rule_places
 
 __all__ = ["facts"]
 
@@ -71,7 +71,7 @@ def _users(session: Session, name: str) -> list[str]:
         change = renamed_in_template if is_template(project, place) else renamed
         text = rule_at(project, place)
         if change(text, name, "a_name_that_is_not_there") != text:
-            found.append(short(place).replace("_", " "))
+            found.append(place_title(project, place))
     return list(dict.fromkeys(found))
 
 

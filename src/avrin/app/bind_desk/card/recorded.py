@@ -321,5 +321,5 @@ def _declared(session: Session) -> str:
     used = {name for widget in session.bound.widgets.values() for step in widget.steps() for name in step.sources()}
     unused = sum(name not in used for name in mine)
     what = "all" if not rest else ""
-    left = f"; nothing uses {unused} of them yet" if unused else ", and all in use"
+    left = f"; {unused} of them unused" if unused else ", and all in use"
     return f"declared: {what} {len(mine)}{rest}, with ranges{left}".replace("  ", " ")

@@ -35,8 +35,9 @@ class Several(QWidget):
         column.addSpacing(4)
         for name, words in (
             ("align", {way: partial(hands.align, way) for way in WAYS}),
-            ("spread", {"across": partial(hands.spread, across=True), "down": partial(hands.spread, across=False)}),
-            ("same", {"same width": partial(hands.same_size, wide=True), "height": partial(hands.same_size, high=True)}),
+            ("distribute", {"horizontally": partial(hands.spread, across=True),
+                            "vertically": partial(hands.spread, across=False)}),
+            ("same", {"width": partial(hands.same_size, wide=True), "height": partial(hands.same_size, high=True)}),
             ("order", {step: partial(hands.order, step) for step in STEPS}),
             ("together", {"group": hands.group, "ungroup": hands.ungroup}),
             ("these", {"duplicate": hands.duplicate, "hide": hands.hide, "lock": hands.lock, "remove": hands.remove}),
