@@ -1,4 +1,4 @@
-"""Even growth: ten times as much takes about ten times as long, of whatever there may be much."""
+"""Even growth: ten times the size takes about ten times as long, for everything that can grow."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ def run() -> None:
         ("distinct texts", (1_000, 10_000, 100_000), _texts),
         ("distinct numbers as texts", (10_000, 100_000, 1_000_000), _numbers),
     ):
-        work(sizes[0])  # what is loaded and kept the first time is no growth
+        work(sizes[0])  # loading and caching in the first call do not count as growth
         took = [_seconds(work, size) for size in sizes]
         for size, before, after in zip(sizes[1:], took, took[1:], strict=False):
             reached(f"{size:,} {what}, in {after:.2f} s, times a tenth", after / before, "×", LIMIT)

@@ -50,7 +50,7 @@ def _widget(kind: str, n: int) -> Any:
 
 
 def sixty(length: int = FRAMES, only: int = NUMBERS) -> tuple[Any, Any]:
-    """A checked project of sixty widgets and its trace; the first `only` variables change, the others stand still."""
+    """A checked project of sixty widgets and its trace; the first `only` variables change, the others are constant."""
     from avrin.model import Roster, Variable
     from avrin.trace import Column, Event, Trace
     from avrin.widgets import KINDS, bind, sample_project

@@ -19,7 +19,7 @@ EDITS = 40
 
 
 def run() -> None:
-    """Edits one after another, each kept: what the call takes, and how long the interface thread stands still meanwhile."""
+    """Consecutive edits, each journaled: the duration of the call, and how long the interface thread is blocked."""
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from PySide6.QtWidgets import QApplication
 
@@ -51,6 +51,6 @@ def run() -> None:
                 longest = max(longest, time.perf_counter() - begun)
             still.append(longest)
         reached("an edit handed over to be kept, 1,000 widgets", sorted(calls)[EDITS // 2] * 1e3, "ms", "≤ 2 ms")
-        reached("the interface thread stands still meanwhile, at most", sorted(still)[EDITS // 2] * 1e3, "ms", "")
+        reached("the interface thread is blocked meanwhile, at most", sorted(still)[EDITS // 2] * 1e3, "ms", "")
         session.history.mark_saved()
         session.close()

@@ -107,7 +107,7 @@ def mixed(trace: Trace) -> tuple[Scope, list[Step]]:
 
 
 def straight(trace: Trace) -> list[Array]:
-    """The same 150, written over whole arrays as somebody at home in NumPy would."""
+    """The same 150, written over whole arrays as an experienced NumPy user would."""
     n = [trace.columns[f"n{i}"].data for i in range(20)]
     c = [trace.columns[f"c{i}"].data == 2 for i in range(20)]
     t = trace.t

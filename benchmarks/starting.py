@@ -24,7 +24,7 @@ def run() -> None:
         "w = QWidget()\nw.resize(1280, 800)\nw.show()\napp.processEvents()\nos._exit(0)"
     )
     numpy = "import numpy\n" + empty
-    # Begun as the command begins it: what stands before the window counts.
+    # Started like the command: the time before the window counts.
     picture = _by_command(
         ["open", demo],
         "from avrin.app.main import application\nfrom avrin.app.window.window import Window\napp = application()\n"
@@ -66,7 +66,7 @@ def run() -> None:
         start(_by_command(["open", demo], live + "os._exit(0)")), start(empty), start(numpy), turns=15,
     )  # fmt: skip
     line("window shows the demo, against an empty window", shown, bare, "≤ 2.2×", "s")
-    line("the first page stands", page, bare, "≤ 1.5×", "s")
+    line("the first page is shown", page, bare, "≤ 1.5×", "s")
     line("  the same, and can be pressed", can_press, bare, "", "s")
     line("  the same, and follows the hand", alive, bare, "≤ 3×", "s")
     line("  (an empty window that imports NumPy, likewise)", with_numpy, bare, "", "s")
@@ -78,7 +78,7 @@ def start(code: str) -> Callable[[], object]:
 
 
 def _by_command(arguments: list[str], code: str) -> str:
-    """A program that begins as a command does; what stands in place of its window gets `paths`."""
+    """A program that starts like a command, with a stand-in for the window that receives `paths`."""
     return (
         "from avrin import cli\ndef begun(*paths):\n    import gc, os\n    gc.disable()\n"
         f"{textwrap.indent(code, '    ')}\n    return 0\ncli._window = begun\nassert cli.main({arguments!r}) == 0"

@@ -34,8 +34,8 @@ sys.exit(status)
 
 def run() -> None:
     """All of it."""
-    project, folder = _made()
-    one, loop = best(lambda: _one(project, folder), lambda: _loop(project, folder), turns=3)
+    project, folder = _built()
+    one, loop = best(lambda: _single(project, folder), lambda: _loop(project, folder), turns=3)
     line(f"{COUNT} recordings of {FRAMES:,} × {COLUMNS}, in a plain loop", one, loop, "≤ 1.1×", "s")
     alone, two = (_on_pool(project, folder, jobs) for jobs in (1, 2))
     reached("one process that works, against two", alone / two, "×", "≥ 1.8×")
@@ -43,10 +43,10 @@ def run() -> None:
     reached("swept by two, with all that is around it", whole, "s", "")
     reached("memory of who asked", memory, "MB", "≤ 500 MB")
     again, _ = _sweep(project, folder, "two", "--jobs", "2", "--resume")
-    reached("gone on with, nothing being new, of that", again / whole * 100, "%", "≤ 2 %")
+    reached("continued with nothing new, of that", again / whole * 100, "%", "≤ 2 %")
 
 
-def _one(project: Path, folder: Path) -> None:
+def _single(project: Path, folder: Path) -> None:
     from avrin.model import load
     from avrin.sweep import Wanted, sweep
 
@@ -60,7 +60,7 @@ def _timed(work: object) -> float:
     return time.perf_counter() - start
 
 
-def _made() -> tuple[Path, Path]:
+def _built() -> tuple[Path, Path]:
     from avrin.demo import install_demo
 
     project = install_demo(FOLDER / "demo")

@@ -16,7 +16,7 @@ COLUMNS = 40
 CHANGES = 1_000_000
 
 
-def _made() -> tuple[Path, Path, Path]:
+def _built() -> tuple[Path, Path, Path]:
     from avrin.trace import Column, Trace, save_trace
 
     dice = np.random.default_rng(2)
@@ -43,7 +43,7 @@ def run() -> None:
     from avrin.trace.log_file import read_log
     from avrin.trace.parquet_file import read_parquet
 
-    table, parquet, log = _made()
+    table, parquet, log = _built()
     ours, other = best(lambda: read_csv(table), lambda: [c.to_numpy() for c in csv.read_csv(table).columns])
     line(f"CSV of {FRAMES:,} frames × {COLUMNS}", ours, other, "≤ 1.2×")
     ours, other = best(lambda: read_parquet(parquet), lambda: [c.to_numpy() for c in pq.read_table(parquet).columns])

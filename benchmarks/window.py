@@ -161,7 +161,7 @@ def _edit(window: Any) -> None:
     session.set_rule(RulePlace("widget", "hull_bar", "inputs", "value"), "hull / 2")
     application().processEvents()
     print(f"{'a rule edit until the window shows it':<52}{(time.perf_counter() - start) * 1e3:>9.2f} ms "
-          f"({session.tracks.computed} steps computed anew)")  # fmt: skip
+          f"({session.tracks.computed} steps computed again)")  # fmt: skip
     session.undo()
 
 
@@ -205,7 +205,7 @@ def _moving(window: Any) -> None:
 
 
 def _closely(window: Any) -> None:
-    """The picture to its pixels, painted anew."""
+    """The picture's pixels, painted again."""
     hud, times = window.desk.hud, []
     hud.look(16)
     for _ in range(30):

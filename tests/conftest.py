@@ -23,7 +23,7 @@ os.environ["AVRIN_STATE"] = f"{_FOLDER.name}/state"
 os.environ["AVRIN_DATA"] = f"{_FOLDER.name}/data"
 os.environ["XDG_CONFIG_HOME"] = f"{_FOLDER.name}/config"
 
-# A kind that no file of the program knows: whatever runs over all kinds runs over it as well.
+# A kind unknown to the program's files: every test over all kinds runs over it as well.
 KINDS.setdefault(dial.KIND.name, dial.KIND)
 
 # Of each property. The usual run takes the same examples each time; a longer one looks at fresh ones.

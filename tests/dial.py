@@ -1,4 +1,4 @@
-"""A kind of widget that stands in no file of the program: a needle over a scale, with a share for a level.
+"""A kind of widget that no file of the program mentions: a needle over a scale, with a share for a level.
 
 It is registered for every test (`conftest.py`), so that whatever looks at all kinds is seen to ask their records.
 """

@@ -35,7 +35,7 @@ def number_of(pixels: NDArray[np.uint8]) -> int:
 
 
 def film(path: Path, seconds: Sequence[float], *, keys: int = 60, codec: str = "libx264") -> Path:
-    """A film whose pictures begin at these seconds. keys: pictures between two that stand for themselves."""
+    """A film whose pictures begin at these seconds. keys: pictures between two key frames."""
     size = (240, 136)
     with av.open(str(path), mode="w") as out:
         stream: Any = out.add_stream(codec, rate=30)

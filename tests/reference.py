@@ -253,7 +253,7 @@ class Reference:
 
 
 def _lift(function: Any, *values: Any) -> Value:
-    """Missing where an argument is, where the function gives nothing, and where a number is no number."""
+    """Missing if an argument is missing, the function gives nothing, or the number is NaN."""
     if any(value is None for value in values):
         return None
     result = function(*values)
@@ -285,7 +285,7 @@ def _snap(x: float, step: float) -> float | None:
     return None if turns is None else _round(turns) * step
 
 
-def _whole(function: Any) -> Any:
+def _complete(function: Any) -> Any:
     return lambda x: x if math.isinf(x) else float(function(x))
 
 
@@ -296,8 +296,8 @@ _COMPARE = {
 }  # fmt: skip
 _PLAIN = {
     "min": min, "max": max, "abs": abs, "sign": lambda x: float((x > 0) - (x < 0)),
-    "sqrt": lambda x: None if x < 0 else math.sqrt(x), "round": _round, "floor": _whole(math.floor),
-    "ceil": _whole(math.ceil), "mod": _mod, "clamp": lambda x, low, high: min(max(x, low), high),
+    "sqrt": lambda x: None if x < 0 else math.sqrt(x), "round": _round, "floor": _complete(math.floor),
+    "ceil": _complete(math.ceil), "mod": _mod, "clamp": lambda x, low, high: min(max(x, low), high),
     "share": _share, "lerp": lambda a, b, f: a + (b - a) * f, "snap": _snap,
     "distance": lambda x1, y1, x2, y2: float(np.hypot(x2 - x1, y2 - y1)),
 }  # fmt: skip

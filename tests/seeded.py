@@ -129,10 +129,10 @@ OUTCOME = {"outcomes": (Outcome(name="lost", rule="hull <= 0"),)}
 CALLED = (Recording(path="dive.csv", names={"tide_left": "tide"}),)
 
 
-def catalogue(**said: str) -> str:
+def catalogue(**given: str) -> str:
     """A German catalogue."""
     head = 'msgid ""\nmsgstr ""\n"Content-Type: text/plain; charset=utf-8\\n"\n'
-    entries = (f'\nmsgid "{text}"\nmsgstr "{translation}"\n' for text, translation in said.items())
+    entries = (f'\nmsgid "{text}"\nmsgstr "{translation}"\n' for text, translation in given.items())
     return "".join([head, '"Plural-Forms: nplurals=2; plural=(n != 1);\\n"\n', *entries])
 
 
@@ -242,7 +242,7 @@ SEEDS: dict[str, tuple[Seed, Seed]] = {
         Seed([label("Large", look={"text_size": 40})], project={"screens": (replace(ONE, inches=50, metres=3.0),)}),
     ),
     "broken-catalogue": (
-        Seed([label("Lost")], files={"texts/de.po": "this is no catalogue"}),
+        Seed([label("Lost")], files={"texts/de.po": "this is not a catalogue"}),
         Seed([label("Lost")], files={"texts/de.po": catalogue(Lost="Verloren")}),
     ),
     "mismatched-text": (

@@ -50,13 +50,15 @@ def traces(draw: st.DrawFn, least: int = 0, most: int = 14) -> Trace:
 
 def cuts(trace: Trace) -> st.SearchStrategy[list[int]]:
     """Frames at which to cut a trace into chunks."""
-    return st.lists(st.integers(0, len(trace)), max_size=8).map(lambda found: sorted(set(found)))
+    return st.lists(st.integers(0, len(trace)), max_size=8).map(lambda matches: sorted(set(matches)))
 
 
 def _number(
     rule: st.SearchStrategy[str], flag: st.SearchStrategy[str], text: st.SearchStrategy[str]
 ) -> st.SearchStrategy[str]:
-    signs = st.sampled_from(["+", "-", "*"])  # a divisor written as zero is an error, so division stands apart
+    signs = st.sampled_from(
+        ["+", "-", "*"]
+    )  # a divisor written as zero is an error, so division is generated separately
     one = st.sampled_from(["abs", "sign", "sqrt", "round", "floor", "ceil", "change"])
     two = st.sampled_from(["min", "max", "mod", "snap"])
     three = st.sampled_from(["clamp", "share", "lerp"])
@@ -154,7 +156,7 @@ def templates() -> st.SearchStrategy[str]:
 
 
 def identical(a: Array, b: Array) -> bool:
-    """Whether two results are the same bit for bit; missing numbers are one value, whatever bits a NaN has besides."""
+    """Whether two results are the same bit for bit; all NaNs are equal, whatever their bits."""
     if a.dtype.kind == "f":
         a, b = np.where(np.isnan(a), np.nan, a), np.where(np.isnan(b), np.nan, b)
     return a.dtype == b.dtype and a.tobytes() == b.tobytes()

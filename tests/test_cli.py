@@ -1,4 +1,4 @@
-"""The commands as somebody types them: what they print, write and refuse."""
+"""The commands as typed: what they print, write and refuse."""
 
 from __future__ import annotations
 
@@ -57,7 +57,7 @@ def test_eval_agrees_with_numpy_on_any_trace(tmp_path: Path, capsys: pytest.Capt
             file,
         )
     if any(c.is_missing().all() for c in trace.columns.values()):
-        return  # nothing tells what an empty column was
+        return  # the type of an empty column is unknown
     assert run(capsys, "eval", "clamp(hull / air, 0, 1)", "--trace", str(path), "--out", str(out))[0] == 0
     hull, air = trace.columns["hull"].data, trace.columns["air"].data
     with np.errstate(all="ignore"):
@@ -239,7 +239,7 @@ def test_faults_are_one_line_and_status_two(
         ("avrin/1", "avrin/9", "written by a newer Avrin"),
     ],
 )
-def test_faulty_projects_are_told_with_their_place(
+def test_faulty_projects_are_reported_with_their_place(
     demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str], old: str, new: str, words: str
 ) -> None:
     path = faulty(demo, tmp_path, old, new)

@@ -13,7 +13,7 @@ import pytest
 import avrin
 
 SOURCES = Path(avrin.__file__).parent
-OURS = {"AssertionError", "StopIteration", "SystemExit", "NotImplementedError"}  # nobody is told to catch these
+OURS = {"AssertionError", "StopIteration", "SystemExit", "NotImplementedError"}  # callers are not meant to catch these
 
 
 def functions() -> Iterator[tuple[str, ast.FunctionDef]]:

@@ -23,14 +23,14 @@ def state(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Path]:
 def test_all_goes_into_the_file_and_warnings_onto_the_terminal(capsys: pytest.CaptureFixture[str]) -> None:
     begin_logging(verbose=False)
     assert not log_file().exists(), "it is opened by its first line"
-    log.debug("not told")
-    log.info("read anew")
+    log.debug("not logged")
+    log.info("read again")
     assert capsys.readouterr().err == ""
     log.warning("it is torn\nhere and there")
     assert capsys.readouterr().err == "avrin: it is torn\n"
     lines = log_file().read_text("utf-8").splitlines()
     assert [line.split(" ", 2)[2] for line in lines[:2]] == [
-        "INFO avrin.somewhere: read anew",
+        "INFO avrin.somewhere: read again",
         "WARNING avrin.somewhere: it is torn",
     ]
 

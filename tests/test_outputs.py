@@ -51,7 +51,7 @@ def test_track_writes_over_what_it_wrote_before(folder: Path, monkeypatch: pytes
     counter = Widget(id="c", kind="counter", inputs={"value": "hp"})
     hp = Variable(name="hp", type="float")
     plain = Project(variables=(hp,), widgets=(counter,), traces=(Recording(path="t.csv"),))
-    save(plain, folder / "p.avrin")  # another table, whose cells tell all there is
+    save(plain, folder / "p.avrin")  # another table with all the data in its cells
     assert main(["track", "p.avrin", "--trace", "t.csv", "--out", "o.csv"]) == 0
 
 
@@ -76,7 +76,7 @@ def test_a_damaged_film_is_refused_in_words_or_shown(tmp_path: Path, spoil: str)
 
 def test_a_stream_of_an_unknown_coding_is_refused_in_words(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     class Unknown:
-        """What the library has of a stream that it has no decoder for: neither a size nor a context."""
+        """What the library returns for a stream without a decoder: no size and no context."""
 
         codec_context = None
 

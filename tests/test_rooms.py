@@ -82,7 +82,7 @@ def test_what_is_set_on_a_room_is_what_it_gives(monkeypatch: pytest.MonkeyPatch)
 
 @pytest.fixture
 def house(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[str]:
-    """A package with one room of three parts, one of them called as what it gives, and a part that is no room."""
+    """A package with one room of three parts, one of them called as what it gives, and a part that is not a room."""
     room = tmp_path / "house" / "room"
     room.mkdir(parents=True)
     (tmp_path / "house" / "__init__.py").write_text("")
@@ -121,4 +121,4 @@ def test_what_is_no_room_is_loaded_as_ever(house: str) -> None:
     assert "house.room.lamp" not in sys.modules
     assert type(cellar).__name__ == "module"
     importlib.import_module("house.room.lamp")
-    assert callable(importlib.import_module(house).lamp), "what it gives stands before the part of the same name"
+    assert callable(importlib.import_module(house).lamp), "its attribute precedes the part of the same name"

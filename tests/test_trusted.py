@@ -113,7 +113,7 @@ def test_a_cut_or_spoilt_copy_is_read_anew(game: Path, held: int, monkeypatch: p
                    whole[:-900] + b"\x7f" * 900):  # fmt: skip
         copy.write_bytes(spoilt)
         assert open_trace(path).columns["hull"].data.tolist() == good
-        assert copy.read_bytes() == whole, "it is made anew"
+        assert copy.read_bytes() == whole, "it is rebuilt"
 
 
 def test_a_copy_that_is_cut_while_it_is_looked_at_ends_nothing(game: Path, monkeypatch: pytest.MonkeyPatch) -> None:

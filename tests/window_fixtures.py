@@ -38,13 +38,13 @@ def qapp() -> Iterator[object]:
 
 @pytest.fixture
 def window(qtbot: QtBot, demo: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Window]:
-    """A window of its own, in which checks run only for who settles them."""
+    """A window of its own, in which checks run only for a test that waits for them."""
     monkeypatch.setattr(checking, "REST_MS", 2_000_000_000)
     shutil.copytree(demo.parent, tmp_path / "b")
-    made = _opened(tmp_path / "b" / demo.name)
-    qtbot.waitExposed(made)
-    yield made
-    close_window(made)
+    built = _opened(tmp_path / "b" / demo.name)
+    qtbot.waitExposed(built)
+    yield built
+    close_window(built)
 
 
 @contextmanager
@@ -55,11 +55,11 @@ def opened_over(
     for name in ("STATE", "CACHE", "DATA"):
         monkeypatch.setenv(f"AVRIN_{name}", str(home / name.lower()))
     monkeypatch.setattr(checking, "REST_MS", 2_000_000_000)
-    made = _opened(recording)
-    made.session.files.save(project or recording.with_suffix(".avrin"))
+    built = _opened(recording)
+    built.session.files.save(project or recording.with_suffix(".avrin"))
     application().processEvents()
-    yield made
-    close_window(made)
+    yield built
+    close_window(built)
 
 
 @pytest.fixture(scope="module")
@@ -69,15 +69,15 @@ def one_window(demo: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator
         patch.setattr(checking, "REST_MS", 2_000_000_000)
         folder = tmp_path_factory.mktemp("one") / "b"
         shutil.copytree(demo.parent, folder)
-        made = _opened(folder / demo.name)
-        made.session.checking.wait()
-        yield made
-        close_window(made)
+        built = _opened(folder / demo.name)
+        built.session.checking.wait()
+        yield built
+        close_window(built)
 
 
 @pytest.fixture
 def carried(one_window: Window) -> Window:
-    """The same, as it was when the project was opened: only what the test before touched is looked at again."""
+    """The same window, reset to the opened project; only what the previous test touched is evaluated again."""
     begin_anew(one_window)
     application().processEvents()
     one_window.session.checking.wait()
@@ -86,21 +86,21 @@ def carried(one_window: Window) -> Window:
 
 def _opened(project: Path) -> Window:
     QSettings().clear()
-    made = make_window(project)
-    made.show()
-    made.resize(*SIZE)
-    made.desk.first_sizes()
+    built = make_window(project)
+    built.show()
+    built.resize(*SIZE)
+    built.desk.first_sizes()
     application().processEvents()
-    return made
+    return built
 
 
-def close_window(made: Window) -> None:
+def close_window(built: Window) -> None:
     """Close a window without keeping its edits, and let go of all that it held."""
-    if isValid(made):  # a test may have closed it
-        if made.is_alive:
-            made.session.files.forget_unsaved()
-            made.session.history.mark_saved()
-        made.close()
+    if isValid(built):  # a test may have closed it
+        if built.is_alive:
+            built.session.files.forget_unsaved()
+            built.session.history.mark_saved()
+        built.close()
     handle_deletions()
     gc.collect()
 

@@ -1,4 +1,4 @@
-"""What the window tells assistive technology, asked through the toolkit's own interface."""
+"""What the window exposes to assistive technology, read through Qt's accessibility interface."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ from avrin.app.window.window import Window
 from window_fixtures import carried, one_window, qapp  # noqa: F401
 
 Role = QAccessible.Role
-# Painted frames, grounds and lines around what is real: there is nothing in them to be told.
+# Painted frames, backgrounds and lines, which carry no information.
 BARE = {"Window", "Header", "Footer", "Ribbons", "ThinLine", "_Fade", "_Chooser", "Popup", "ActionEdit", "TraceEdit",
         "RecordingEdit", "DeclarationEdit", "RuleRow"}  # fmt: skip
 OWN = (QAbstractButton, QAbstractItemView, QComboBox, QLineEdit, QPlainTextEdit, QSplitterHandle)
@@ -53,16 +53,16 @@ def parts(control: QWidget) -> list[QAccessibleInterface]:
     return [whole.child(i) for i in range(whole.childCount() - count, whole.childCount())]
 
 
-def name(one: QAccessibleInterface) -> str:
-    return one.text(QAccessible.Text.Name)
+def name(item: QAccessibleInterface) -> str:
+    return item.text(QAccessible.Text.Name)
 
 
-def value(one: QAccessibleInterface) -> str:
-    return one.text(QAccessible.Text.Value)
+def value(item: QAccessibleInterface) -> str:
+    return item.text(QAccessible.Text.Value)
 
 
-def press(one: QAccessibleInterface) -> None:
-    action = one.actionInterface()
+def press(item: QAccessibleInterface) -> None:
+    action = item.actionInterface()
     assert action is not None
     assert action.actionNames()[0] == "Press"
     action.doAction("Press")
@@ -128,7 +128,7 @@ def test_desks_are_tabs_with_what_there_is_to_look_at(carried: Window) -> None:
 
 def test_the_picture_names_its_widgets_and_a_press_selects_one(carried: Window) -> None:
     carried.session.go_to_seconds(118)
-    seen = {name(one): one for one in parts(carried.desk.hud)}
+    seen = {name(item): item for item in parts(carried.desk.hud)}
     assert of(carried.desk.hud).role() == Role.Graphic
     assert seen["Hull bar"].state().selected
     press(seen["Scrap"])
@@ -140,7 +140,7 @@ def test_the_picture_names_its_widgets_and_a_press_selects_one(carried: Window) 
 
 def test_lanes_say_what_their_heads_say(carried: Window) -> None:
     carried.session.go_to_seconds(118)
-    lanes = {name(one): one for one in parts(carried.desk.lanes)}
+    lanes = {name(item): item for item in parts(carried.desk.lanes)}
     assert value(lanes["Hull bar"]) == "low  22 %"
     assert value(lanes["hull"]) == "30.1 pt"
     assert value(lanes["hauled"]) == "8×"
@@ -181,12 +181,12 @@ def test_the_card_tells_its_thing_its_chips_its_bands_and_its_rungs(carried: Win
     (hull,) = parts(row.chips)
     assert (hull.role(), name(hull), value(hull)) == (Role.Button, "hull", "30.1")
     (strip,) = card.findChildren(BandStrip)
-    bands = {name(one): one.state().selected for one in parts(strip)}
+    bands = {name(item): item.state().selected for item in parts(strip)}
     assert bands == {"critical below 10%": False, "low below 25%": True}
     assert card.ladder is not None
     card.ladder._begin()
     card.ladder._climbing.wait()
-    samples = {name(one): one for one in parts(card.ladder)}
+    samples = {name(item): item for item in parts(card.ladder)}
     assert value(samples["hull missing"]) == "no frame of this recording shows it"
     press(samples["hull missing"])
     assert carried.session.manual.pins == {"hull": None}, "what was never shown is held"
@@ -203,7 +203,7 @@ def test_a_choice_is_the_toolkits_combo(carried: Window) -> None:
     assert isinstance(grow, Choice)
     told = of(grow)
     assert told.role() == Role.ComboBox
-    labels = [name(one) for one, relation in told.relations() if relation & QAccessible.RelationFlag.Label]
+    labels = [name(item) for item, relation in told.relations() if relation & QAccessible.RelationFlag.Label]
     assert (name(told), labels) == ("right", ["grow"])
     QTest.keyClick(grow, Qt.Key.Key_Down)
     QApplication.processEvents()
@@ -220,7 +220,7 @@ def test_findings_are_a_list_each_with_its_sentence(carried: Window) -> None:
     assert told.role() == Role.List
     items = [told.child(i) for i in range(told.childCount())]
     every = desk.rows.findings()
-    said = [name(one) for one in items if name(one).startswith(("error: ", "warning: ", "hint: "))]
+    said = [name(item) for item in items if name(item).startswith(("error: ", "warning: ", "hint: "))]
     assert len(said) == len(every)
     assert said[0] == f"{every[0].severity}: {every[0].why.replace('`', '')}."
     assert name(of(desk.counts)) == "0 errors, 0 warnings, 5 hints"
@@ -234,11 +234,11 @@ def test_cells_of_the_ladder_say_what_the_recordings_showed(carried: Window) -> 
     desk.rows.setFocus()
     desk.begin_anew()
     desk.wait()
-    cells = {name(one): one for one in parts(desk.rows)}
+    cells = {name(item): item for item in parts(desk.rows)}
     assert value(cells["Hull bar, hull missing"]) == "never recorded. Press to pin the value"
     for _ in range(2):  # the present cell is the first
         QTest.keyClick(desk.rows, Qt.Key.Key_Right)
-    assert [name(one) for one in parts(desk.rows) if one.state().selected] == ["Hull bar, hull missing"]
+    assert [name(item) for item in parts(desk.rows) if item.state().selected] == ["Hull bar, hull missing"]
     press(cells["Hull bar, hull missing"])
     assert carried.session.manual.pins == {"hull": None}
 
@@ -249,8 +249,8 @@ def test_interfaces_end_with_their_controls(carried: Window) -> None:
         carried.session.select_widget("scrap")
         carried.session.select_widget("hull_bar")
         for chips in carried.desk.card.findChildren(Chips):
-            for one in parts(chips):
-                assert QAccessible.accessibleInterface(QAccessible.uniqueId(one)) is not None
+            for item in parts(chips):
+                assert QAccessible.accessibleInterface(QAccessible.uniqueId(item)) is not None
         application().sendPostedEvents(None, QEvent.Type.DeferredDelete)
         gc.collect()
     QAccessible.setActive(False)

@@ -1,4 +1,4 @@
-"""Work off the interface thread: the newest edit wins, recordings arrive when they are read, faults are told."""
+"""Work off the interface thread: the newest edit wins, recordings appear once they are read, faults are reported."""
 
 from __future__ import annotations
 

@@ -53,7 +53,7 @@ def window(home: Path, qapp: object) -> Iterator[Window]:
 
 
 def recorded(path: Path, frames: int = 600, **more: Sequence[object]) -> Path:
-    """A game of somebody's: a health that falls and is healed, three lives, a score, four players, and much besides."""
+    """A made-up game: health that falls and is healed, three lives, a score, four players, and much besides."""
     at = np.arange(frames)
     life = 1 + at // 200
     columns: dict[str, Sequence[object]] = {
@@ -316,7 +316,7 @@ def test_what_is_not_saved_waits_on_the_first_page(window: Window, home: Path, q
     assert drafts() == []
 
 
-def test_a_draft_that_is_damaged_is_told(window: Window, home: Path) -> None:
+def test_a_draft_that_is_damaged_is_reported(window: Window, home: Path) -> None:
     kept = home / "state/drafts/x.draft"
     kept.parent.mkdir(parents=True)
     kept.write_bytes(b"{")
@@ -326,7 +326,7 @@ def test_a_draft_that_is_damaged_is_told(window: Window, home: Path) -> None:
     assert load_draft(kept).elsewhere == {"traces/a.csv": home / "a.csv"}
 
 
-def test_more_recordings_are_dropped_and_two_of_one_name_are_told_apart(window: Window, home: Path) -> None:
+def test_more_recordings_are_dropped_and_two_of_one_name_are_reported_apart(window: Window, home: Path) -> None:
     begun(window, home)
     (home / "later").mkdir()
     other = recorded(home / "later/arena.csv", 200, depth=[3.0] * 200)
@@ -499,7 +499,7 @@ def test_odd_recordings_become_projects_all_the_same(window: Window, home: Path,
     load(home / "game/odd.avrin")
 
 
-def test_a_folder_that_cannot_be_written_is_told_and_nothing_is_lost(window: Window, home: Path) -> None:
+def test_a_folder_that_cannot_be_written_is_reported_and_nothing_is_lost(window: Window, home: Path) -> None:
     begun(window, home)
     before = window.session.project
     (home / "full").write_text("a file, not a folder")

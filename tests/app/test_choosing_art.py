@@ -51,7 +51,7 @@ def test_a_file_from_elsewhere_is_copied_beside_the_project(window: Window, tmp_
     assert asset(window) == before
 
 
-def test_what_is_no_picture_is_told_and_changes_nothing(window: Window, tmp_path: Path) -> None:
+def test_what_is_no_picture_is_reported_and_changes_nothing(window: Window, tmp_path: Path) -> None:
     before, told = asset(window), []
     window.session.reported.connect(lambda text, wrong: told.append((text, wrong)))
     write(window, str(tmp_path / "gone.png"))

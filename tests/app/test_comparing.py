@@ -42,7 +42,7 @@ def compared(hand: Hand) -> Hand:
     return hand
 
 
-def seen(hand: Hand) -> QImage:
+def observed(hand: Hand) -> QImage:
     hand.window.session.select_widget("")
     QApplication.processEvents()
     return hand.picture.grab().toImage()
@@ -71,14 +71,14 @@ def test_before_is_seen_up_to_the_wipe_which_hands_and_keys_move(compared: Hand)
     session.comparison.show("wipe")
     now_shown = session.comparison
     now_shown.put_line(0.0)
-    after = bar(compared, seen(compared))
+    after = bar(compared, observed(compared))
     now_shown.put_line(1.0)
-    before = bar(compared, seen(compared))
+    before = bar(compared, observed(compared))
     assert before != after
     session.comparison.end()
-    assert bar(compared, seen(compared)) == after
+    assert bar(compared, observed(compared)) == after
     session.undo()
-    assert bar(compared, seen(compared)) == before, "what is wiped in is what the project was"
+    assert bar(compared, observed(compared)) == before, "what is wiped in is what the project was"
     session.redo()
     compared.window.comparing.with_saved()
     session.wait()
@@ -102,7 +102,7 @@ def test_side_by_side_both_are_whole_and_the_one_now_is_worked_in(compared: Hand
     QApplication.processEvents()
     area = picture.picture_rect()  # type: ignore[attr-defined]
     assert area.left() > picture.width() / 2
-    image = seen(compared)
+    image = observed(compared)
     box = picture.box_of("hull_bar")  # type: ignore[attr-defined]
     y, gap = round(box.top() + box.height() * 0.72), area.width() + 10
     assert image.pixelColor(round(area.center().x()), 1) == image.pixelColor(2, image.height() - 2), (
@@ -118,10 +118,10 @@ def test_side_by_side_both_are_whole_and_the_one_now_is_worked_in(compared: Hand
 def test_only_what_differs_is_left_of_the_picture(compared: Hand) -> None:
     session = compared.window.session
     session.comparison.show("only what differs")
-    image = seen(compared)
+    image = observed(compared)
     session.comparison.show("wipe")
     session.comparison.put_line(0.0)
-    plain = seen(compared)
+    plain = observed(compared)
     box = compared.picture.box_of("scrap").center().toPoint()  # type: ignore[attr-defined]
     assert image.pixelColor(box).lightness() > plain.pixelColor(box).lightness(), "veiled"
     assert set(bar(compared, image)) & set(bar(compared, plain)), "and where it differs, as it is"
@@ -159,7 +159,7 @@ def test_lanes_show_both_tracks(compared: Hand) -> None:
     both = rows()
     compared.window.session.comparison.end()
     alone = rows()
-    assert both[1] != alone[1], "under the track as it is stands the one as it was"
+    assert both[1] != alone[1], "the previous track is drawn under the current one"
 
 
 def test_cells_of_the_ladder_and_of_the_sheet_that_differ_are_marked(compared: Hand) -> None:
@@ -263,7 +263,7 @@ def test_commits_of_the_file_are_listed_and_compared_with(hand: Hand) -> None:
     assert set(session.comparison.found.widgets) == {"hull_bar"}
 
 
-def test_another_file_is_compared_with_and_a_broken_one_told(hand: Hand, tmp_path: Path) -> None:
+def test_another_file_is_compared_with_and_a_broken_one_reported(hand: Hand, tmp_path: Path) -> None:
     window, session = hand.window, hand.window.session
     other = tmp_path / "other.avrin"
     other.write_text(hand.folder.read_text().replace('"HULL"', '"BODY"'))

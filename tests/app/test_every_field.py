@@ -1,4 +1,4 @@
-"""Whatever the project's file can say is said in the window: a gesture for every field of the schema, read back from the file.
+"""Every field of the project file can be set in the window: a gesture for each field of the schema, read back from the file.
 
 A field the schema gains without a gesture fails here.
 """
@@ -31,7 +31,7 @@ def hand(window: Any) -> Hand:
 # -- what only a kind knows ---------------------------------------------------------------------------------------------
 
 
-def said_of(widget: dict[str, Any], which: str) -> Iterator[str]:
+def texts_of(widget: dict[str, Any], which: str) -> Iterator[str]:
     """Everything that a widget's options, or its look, say in the file, nested names with dots."""
     for name, value in widget.get(which, {}).items():
         yield name
@@ -82,7 +82,7 @@ def test_all_that_a_kind_knows_is_said_on_its_card(hand: Hand, kind: str) -> Non
     for number, which in enumerate(("options", "look")):
         for name in list(card._structs[number].fields):
             change(hand, card._structs[number].fields[name])
-        said = set(said_of(hand.widget("scrap"), which))
+        said = set(texts_of(hand.widget("scrap"), which))
         part = card._structs[number].struct.__name__
         for name in DEFINED.get(f"{kind}.{part}", {}):
             assert name in said, f"no gesture writes {kind} {which} {name}"
@@ -457,7 +457,7 @@ GESTURES: dict[str, Callable[[Hand], dict[str, Any]]] = {
 }  # fmt: skip
 ELSEWHERE = {
     ("Project", "hush"): "said on the Findings desk, with a reason: test_findings_desk",
-    ("Variable", "guessed"): "kept by the program itself until somebody touches the range",
+    ("Variable", "guessed"): "set by the program until the range is edited",
     ("Recording", "names"): "put right where a recording's names are matched: test_begin",
     ("Recording", "rate"): "of frames per second, where a unit of frames is said: test_window",
     ("Band", "above"): "the strip's other side: tests/arrange/test_bands",

@@ -14,7 +14,7 @@ from window_fixtures import qapp, window  # noqa: F401
 
 
 def largest(window: Window) -> Link | None:
-    """The link on the card that tells it and goes there."""
+    """The link on the card that states the extent and goes to its frame."""
     window.session.extents.wait()
     application().processEvents()
     links = [link for link in window.desk.card.findChildren(Link) if " over a box of " in link.text()]
@@ -24,7 +24,7 @@ def largest(window: Window) -> Link | None:
 def test_a_bar_as_long_as_its_full_tells_how_long_it_gets_and_goes_there(window: Window) -> None:
     session = window.session
     session.select_widget("hull_bar")
-    assert largest(window) is None  # as long as its box, whatever happens
+    assert largest(window) is None  # always as long as its box
     bar = session.project.widget("hull_bar")
     session.set_widget(replace(bar, options={**bar.options, "per_unit": 4}), "longer bar")
     link = largest(window)

@@ -1,4 +1,4 @@
-"""What is told of a variable: as declared, as recorded, where it is named."""
+"""The facts shown for a variable: declared, recorded, and where it is used."""
 
 from __future__ import annotations
 
@@ -21,15 +21,15 @@ TABLE = [
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize(("variable", "told"), TABLE)
-def test_a_declared_variable(qtbot: QtBot, tmp_path: Path, variable: Variable, told: dict[str, str]) -> None:
+@pytest.mark.parametrize(("variable", "reported"), TABLE)
+def test_a_declared_variable(qtbot: QtBot, tmp_path: Path, variable: Variable, reported: dict[str, str]) -> None:
     (tmp_path / "a.csv").write_text("t,hp\n0,50\n1,-28\n2,\n3,100\n")
     widget = Widget(id="w", kind="counter", inputs={"value": "hp + 1"})
     save(Project(variables=(variable,), widgets=(widget,), traces=(Recording(path="a.csv"),)), tmp_path / "p.avrin")
     session = Session()
     session.files.open(tmp_path / "p.avrin")
     known = dict(facts(session, "hp"))
-    assert {label: known.get(label) for label in told} == told
+    assert {label: known.get(label) for label in reported} == reported
     assert ("range" in known) == (variable.low is not None or variable.high is not None)
     assert known["recorded"].startswith("−28 to 100")
     assert known["recorded"].endswith(", 3 changes, missing 25.0%")

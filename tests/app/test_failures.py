@@ -109,7 +109,9 @@ def test_work_in_turns_that_fails_is_over_and_is_said_once(window: Window, qtbot
     assert turns.failure is told[0]
 
 
-def test_one_variable_without_an_offer_is_said(window: Window, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+def test_one_variable_without_an_offer_is_reported(
+    window: Window, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
     from avrin.trace import behaviour
 
     rows = "\n".join(f"{k / 10},{100 - k % 50},{k % 7}" for k in range(200))

@@ -139,10 +139,10 @@ def test_a_copy_that_is_stopped_leaves_nothing_behind(
     session = hand.window.session
     waits, goes = threading.Event(), threading.Event()
 
-    def slow(*given: Any, told: Callable[[int], None] = lambda _: None) -> str:
+    def slow(*given: Any, reported: Callable[[int], None] = lambda _: None) -> str:
         waits.set()
         goes.wait(20)
-        given[-1](1) if callable(given[-1]) else told(1)
+        given[-1](1) if callable(given[-1]) else reported(1)
         raise AssertionError("it goes on")
 
     monkeypatch.setattr(plates, "take_in", slow)
@@ -160,11 +160,11 @@ def test_once_it_was_looked_through_the_checks_judge_each_of_its_pictures(
 ) -> None:
     monkeypatch.setattr(findings, "CHECKS", tuple(check for check in ALL_CHECKS if check.code == "low-contrast"))
     session = hand.window.session
-    told: list[int] = []
-    session.video.looked_through.connect(lambda: told.append(1))
+    reported: list[int] = []
+    session.video.looked_through.connect(lambda: reported.append(1))
     hand.drop(film(tmp_path / "my dive.mp4", [number / 30 for number in range(300)], keys=1000))
     session.checking.wait()
-    until(lambda: bool(told), 60.0)
+    until(lambda: bool(reported), 60.0)
     assert session.checking.busy, "it looks again"
     session.checking.wait()
     found = [one for one in session.checking.findings if one.code == "low-contrast" and one.plate == "my dive"]
@@ -220,7 +220,7 @@ def test_the_strip_shows_the_film(filmed: Hand) -> None:
     assert all(abs(second - found) < 0.05 for second, found in seconds.items())
 
 
-def test_numbered_pictures_are_one_film_and_run_as_fast_as_is_said(hand: Hand, tmp_path: Path) -> None:
+def test_numbered_pictures_are_one_film_and_run_as_fast_as_is_reported(hand: Hand, tmp_path: Path) -> None:
     hand.drop(*pictures(tmp_path / "shots", range(40, 60)))
     hand.menu("Add a film of 20 pictures")
     plate = hand.file()["plates"][-1]
@@ -233,7 +233,7 @@ def test_numbered_pictures_are_one_film_and_run_as_fast_as_is_said(hand: Hand, t
     assert shown(hand.window) == 45
 
 
-def test_a_film_that_is_none_is_told_in_a_line_and_nothing_is_added(hand: Hand, tmp_path: Path) -> None:
+def test_a_film_that_is_none_is_reported_in_a_line_and_nothing_is_added(hand: Hand, tmp_path: Path) -> None:
     bad = tmp_path / "bad.mp4"
     bad.write_bytes(b"no film at all")
     hand.drop(bad)
@@ -241,7 +241,9 @@ def test_a_film_that_is_none_is_told_in_a_line_and_nothing_is_added(hand: Hand, 
     assert hand.file() == hand.before
 
 
-def test_a_film_that_goes_bad_is_told_once_and_looked_at_again_when_it_is_another(filmed: Hand, tmp_path: Path) -> None:
+def test_a_film_that_goes_bad_is_reported_once_and_looked_at_again_when_it_is_another(
+    filmed: Hand, tmp_path: Path
+) -> None:
     window, path = filmed.window, filmed.folder.parent / "films/my dive.mp4"
     path.write_bytes(b"gone wrong")
     window.session.go_to_seconds(2.0)

@@ -1,4 +1,4 @@
-"""The Findings desk: walked through by keys, mended, hushed, and gone to, in the real window."""
+"""The Findings desk: navigated by keys, with findings fixed, ignored and opened, in the real window."""
 
 from __future__ import annotations
 
@@ -98,7 +98,7 @@ def test_no_fix_is_made_while_it_may_be_out_of_date(desk: FindingsDesk) -> None:
     assert said == ["The checks are running; try again in a moment"]
 
 
-def test_one_is_hushed_with_a_reason_and_told_again(desk: FindingsDesk) -> None:
+def test_one_is_ignored_with_a_reason_and_reported_again(desk: FindingsDesk) -> None:
     finding = next(finding for finding in desk.rows.findings() if finding.code == "feed-stays")
     desk.rows.choose(finding)
     before = len(desk.session.checking.findings)
@@ -134,7 +134,7 @@ def test_they_are_grouped_by_kind_and_the_moment_is_drawn(desk: FindingsDesk) ->
     assert desk.lane.isVisibleTo(desk)
 
 
-def test_recordings_too_many_for_the_window_are_left_out_and_it_is_told(
+def test_recordings_too_many_for_the_window_are_left_out_and_it_is_reported(
     window: Window,
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
@@ -207,7 +207,7 @@ def test_what_follows_stands_under_its_cause_and_is_not_counted(desk: FindingsDe
     desk.session.undo()
 
 
-def test_looking_ends_after_a_hush(window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_looking_ends_after_an_ignored_finding(window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
     settle(window)
     window.show_desk("Findings")
     desk = window.desks.currentWidget()

@@ -1,4 +1,4 @@
-"""Rubbish is looked for in the window's thread, whoever asks for memory."""
+"""Garbage is collected in the window's thread, whichever thread allocates."""
 
 from __future__ import annotations
 

@@ -102,7 +102,7 @@ def test_what_moves_and_what_is_sized_holds_on_to_lines_and_lets_go(hand: Hand) 
     third: float = hand.picture.picture_rect().width() / 3  # type: ignore[attr-defined]
 
     def away() -> float:
-        """From the nearest line that an edge or the middle could lie on."""
+        """The distance to the nearest line that an edge or the middle could snap to."""
         others = [hand.box(one.ident) for one in hand.picture.placed if one.ident != "depth"]  # type: ignore[attr-defined]
         lines = [x for one in others for x in (one.left(), one.center().x(), one.right())] + [third, 2 * third]
         now = hand.box("depth")
@@ -439,7 +439,7 @@ def test_copies_go_over_the_clipboard(hand: Hand) -> None:
 
 
 @pytest.mark.parametrize("text", ["", "hello", "<svg/>", '{"widgets": 3}'])
-def test_other_text_on_the_clipboard_is_told(hand: Hand, text: str) -> None:
+def test_other_text_on_the_clipboard_is_reported(hand: Hand, text: str) -> None:
     QGuiApplication.clipboard().setText(text)
     hand.key(Key.Key_V, CTRL)
     assert "no widgets on the clipboard" in hand.window.message.text()
@@ -480,9 +480,9 @@ def test_every_command_is_listed_with_its_keys(hand: Hand) -> None:
     QTest.keyClicks(hand.picture, "?")
     finder = hand.window.finder
     assert finder.isVisible()
-    said = [finder.list.item(at).text() for at in range(finder.list.count())]
-    assert len(said) == len(hand.window.actions_table)
-    assert any(line.startswith("Save ") and line.endswith("Ctrl+S") for line in said)
+    given = [finder.list.item(at).text() for at in range(finder.list.count())]
+    assert len(given) == len(hand.window.actions_table)
+    assert any(line.startswith("Save ") and line.endswith("Ctrl+S") for line in given)
     QTest.keyClick(finder.field, Key.Key_Escape)
     assert not finder.isVisible()
 
@@ -553,10 +553,10 @@ def test_back_to_what_is_saved_can_be_undone(hand: Hand) -> None:
     assert {one["id"] for one in hand.before["widgets"]} - set(hand.ids()) == {"scrap", "tide"}
 
 
-@pytest.mark.parametrize(("look", "said"), [("light", "light"), ("dark", "dark"), ("as the desktop", "desktop")])
-def test_a_look_is_chosen_for_the_next_start(hand: Hand, look: str, said: str) -> None:
+@pytest.mark.parametrize(("look", "given"), [("light", "light"), ("dark", "dark"), ("as the desktop", "desktop")])
+def test_a_look_is_chosen_for_the_next_start(hand: Hand, look: str, given: str) -> None:
     hand.command(f"theme: {look}")
-    assert f"uses the {said} theme" in hand.window.message.text()
+    assert f"uses the {given} theme" in hand.window.message.text()
     assert QSettings().value("window/look") == look
 
 

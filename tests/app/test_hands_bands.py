@@ -34,7 +34,7 @@ def at(hand: Hand, share: float, y: int = 40) -> QPoint:
 
 
 def pull(hand: Hand, start: QPoint, *way: QPoint) -> None:
-    """Press, move, let go, on the strip that stands there at each moment."""
+    """Press, move and release on the strip that is current at each moment."""
     QTest.mousePress(strip(hand), LEFT, PLAIN, start)
     for point in way:
         QTest.mouseMove(strip(hand), point)
@@ -149,7 +149,7 @@ def test_a_colour_is_chosen_by_eye_by_value_from_the_project_and_from_the_pictur
     hand.type_into(chooser.value, "12AB34cc")
     assert worn() == "#12ab34cc"
     hand.type_into(chooser.value, "red")
-    assert worn() == "#12ab34cc", "what is no value changes nothing"
+    assert worn() == "#12ab34cc", "an invalid value changes nothing"
     QTest.mouseClick(chooser.dropper, LEFT)
     assert not chooser.isVisible()
     hand.press(hand.at("tide", 0.5, 0.4))
@@ -159,7 +159,7 @@ def test_a_colour_is_chosen_by_eye_by_value_from_the_project_and_from_the_pictur
     assert worn() == ""
 
 
-def test_the_contrast_with_what_lies_behind_is_told(hand: Hand) -> None:
+def test_the_contrast_with_what_lies_behind_is_reported(hand: Hand) -> None:
     QTest.mouseClick(hand.window.desk.card.band_lines[1].swatch, LEFT)
     chooser = hand.window.desk.colouring.chooser
     behind = chooser._sample.behind

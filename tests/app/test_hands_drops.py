@@ -171,7 +171,7 @@ def test_a_position_dragged_onto_a_zone_lets_it_follow(divers: Hand, tmp_path: P
     zone = hand.file()["plates"][0]["keep_clear"][-1]
     _, _, wide, high = before  # a zone without a name is its box alone
     assert zone == {"box": [-wide / 2, -high / 2, wide, high], "x": "diver[0].x * 1920", "y": "diver[0].y * 1080"}
-    assert window.plate_edit.isVisible(), "and one goes on drawing"
+    assert window.plate_edit.isVisible(), "and drawing continues"
     assert window.plate_edit.follows["y"].text() == "diver[0].y * 1080"
     window.desk.lanes.reveal("diver[0].breath")
     carry(hand, "variable", "diver[0].breath", QPoint(190, 170))

@@ -21,7 +21,7 @@ def hand(window: Any) -> Hand:
 
 
 def part(hand: Hand, title: str) -> QPoint:
-    """Where a part lies that does something."""
+    """The position of an active part."""
     grips = hand.picture.grips  # type: ignore[attr-defined]
     found: QPoint = next(rect for rect, grip in grips.parts() if grip.title == title).center().toPoint()
     return found
@@ -68,7 +68,7 @@ def test_the_second_copy_is_dragged_and_all_go_along(hand: Hand) -> None:
     grips = hand.picture.grips  # type: ignore[attr-defined]
     assert len(grips.copies()) == 3
     start = grips.copies()[0].center().toPoint()
-    assert place["step"] == [0, -140], "copies stand above one another where they hang from the bottom"
+    assert place["step"] == [0, -140], "copies anchored at the bottom are stacked upwards"
     hand.drag(start, QPoint(-40, 3))
     step = hand.widget("scrap")["place"]["step"]
     assert step[0] < 0

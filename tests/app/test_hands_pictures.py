@@ -1,4 +1,4 @@
-"""Parts of pictures by mouse and keys: cells of a glyph sheet told, a frame's border dragged, read back from the file."""
+"""Parts of pictures by mouse and keys: cells of a glyph sheet set, a frame's border dragged, read back from the file."""
 
 from __future__ import annotations
 
@@ -46,7 +46,7 @@ def face(hand: Hand) -> dict[str, Any]:
     return found
 
 
-def test_the_cells_of_a_sheet_are_found_and_told_one_after_another(hand: Hand, tmp_path: Path) -> None:
+def test_the_cells_of_a_sheet_are_found_and_reported_one_after_another(hand: Hand, tmp_path: Path) -> None:
     edit = with_face(hand, sheet(tmp_path / "figures.png", 5, 3))
     assert edit.isVisible()
     hand.pressed("find the cells")
@@ -79,7 +79,7 @@ def test_a_sheet_without_gaps_says_so_and_takes_numbers(hand: Hand, tmp_path: Pa
     assert face(hand)["characters"] == "9876543210"
 
 
-def test_a_picture_too_large_or_none_at_all_is_said(hand: Hand, tmp_path: Path) -> None:
+def test_a_picture_too_large_or_none_at_all_is_reported(hand: Hand, tmp_path: Path) -> None:
     (tmp_path / "none.png").write_bytes(b"no picture")
     edit = with_face(hand, tmp_path / "none.png")
     before = face(hand)

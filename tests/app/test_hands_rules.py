@@ -62,7 +62,7 @@ def test_a_marked_part_becomes_a_derived_value_and_is_named_at_once(hand: Hand) 
     assert hand.file() == hand.before
 
 
-def test_what_is_no_whole_part_is_told_and_changes_nothing(hand: Hand) -> None:
+def test_what_is_no_whole_part_is_reported_and_changes_nothing(hand: Hand) -> None:
     edit = mark(hand, "diving or held(leak, 2s)", "or held")
     QTest.keyClick(edit, Key.Key_E, CTRL | SHIFT)
     assert "not a complete part" in hand.window.message.text()
@@ -225,4 +225,4 @@ def test_a_field_stays_where_it_is_while_one_writes_in_it(hand: Hand) -> None:
     hand.press(hand.at("scrap"))
     hand.press(hand.at("hull_bar", 0.5, 0.9))
     again = next(row for row in hand.window.desk.card.rows if row.place.name == "opacity")
-    assert again.chips.isVisibleTo(again), "what feeds it stands there once it is left"
+    assert again.chips.isVisibleTo(again), "its sources are shown once the field loses the focus"

@@ -23,14 +23,14 @@ def hand(window: Any) -> Hand:
 
 def menu() -> QMenu:
     QApplication.processEvents()
-    found = QApplication.activePopupWidget()
-    assert isinstance(found, QMenu)
-    return found
+    matches = QApplication.activePopupWidget()
+    assert isinstance(matches, QMenu)
+    return matches
 
 
-def act(found: QMenu, begins: str) -> None:
-    next(one for one in found.actions() if one.text().startswith(begins)).trigger()
-    found.close()
+def act(matches: QMenu, begins: str) -> None:
+    next(one for one in matches.actions() if one.text().startswith(begins)).trigger()
+    matches.close()
     QApplication.processEvents()
 
 
@@ -77,12 +77,12 @@ def test_zones_are_drawn_moved_sized_and_taken_away_in_the_picture(hand: Hand) -
     name = hand.window.session.plate.name
     before = hand.before["plates"][0].get("keep_clear", [])
 
-    def found() -> list[Any]:
+    def matches() -> list[Any]:
         plate = next(one for one in hand.file()["plates"] if one["name"] == name)
         return list(plate.get("keep_clear", []))
 
     def zones() -> list[list[float]]:
-        return [zone["box"] if isinstance(zone, dict) else zone for zone in found()]
+        return [zone["box"] if isinstance(zone, dict) else zone for zone in matches()]
 
     header.pick_plate()
     hand.menu("Name, zones")
@@ -99,7 +99,7 @@ def test_zones_are_drawn_moved_sized_and_taken_away_in_the_picture(hand: Hand) -
     hand.window.activateWindow()
     hand.picture.setFocus()
     hand.type_into(hand.window.plate_edit.zone, "the  way out")
-    assert found()[-1] == {"box": zones()[-1], "name": "the way out"}
+    assert matches()[-1] == {"box": zones()[-1], "name": "the way out"}
     hand.key(Key.Key_Z, CTRL)
     x = zones()[-1][0]
     hand.key(Key.Key_Right)

@@ -106,7 +106,7 @@ def test_a_recording_that_grew_drops_no_job_and_its_result_says_up_to_where_it_h
     assert len(of.trace) == len(before.trace) + 30
     waiting.set()
     jobs.wait()
-    assert holds == [len(before.trace)] * 2  # what it read stayed as it was, though the drive went on
+    assert holds == [len(before.trace)] * 2  # the job's snapshot did not change, though the drive continued
     of.checking.wait()
     end = of.seconds
     of.manual.go_on(0.51)
@@ -140,7 +140,7 @@ def test_a_job_waits_while_somebody_plays_and_ends_once_nobody_waits(window: Win
     jobs.wait()
 
 
-def test_what_goes_wrong_in_a_job_is_told_in_one_line(window: Window, caplog: pytest.LogCaptureFixture) -> None:
+def test_what_goes_wrong_in_a_job_is_reported_in_one_line(window: Window, caplog: pytest.LogCaptureFixture) -> None:
     jobs = Jobs(window, window.session, "file")
 
     def wrong(_: Started) -> None:

@@ -80,7 +80,7 @@ def test_a_save_writes_over_nothing_that_was_not_seen(hand: Hand) -> None:
     edit(hand, "MINE")
     file = saved(hand)
     hand.folder.write_text(json.dumps({**file, "title": "Theirs"}), encoding="utf-8")
-    hand.key(Key.Key_S, CTRL)  # before anybody looked
+    hand.key(Key.Key_S, CTRL)  # before the next look at the file
     assert saved(hand)["title"] == "Theirs"
     assert "changed by another program" in hand.window.message.text()
     assert asked(hand) == [
@@ -298,7 +298,7 @@ def test_what_cannot_be_read_is_not_written_over(hand: Hand, there: str) -> None
 # -- open elsewhere -----------------------------------------------------------------------------------------------------
 
 
-def test_a_second_window_is_told_looks_and_takes_over(hand: Hand, qtbot: QtBot) -> None:
+def test_a_second_window_is_reported_looks_and_takes_over(hand: Hand, qtbot: QtBot) -> None:
     edit(hand, "MINE")
     first = hand.window.session.files.journaling
     first.keep()

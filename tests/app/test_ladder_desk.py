@@ -192,7 +192,7 @@ def test_the_copy_that_was_pressed_in_the_picture_has_the_row(carried: Window) -
     session.go_to_seconds(118)
     QApplication.processEvents()
     for slot in (2, 1):
-        session.select_widget("")  # the tag of what is chosen lies over the next copy
+        session.select_widget("")  # the selection's tag covers the next copy
         placed = next(one for one in hud.placed if (one.ident, one.slot) == ("haul", slot))
         QTest.mouseClick(hud, Qt.MouseButton.LeftButton, pos=hud.to_view(placed.rect).center().toPoint())
         QTest.keyClick(carried, Qt.Key.Key_2, Qt.KeyboardModifier.ControlModifier)

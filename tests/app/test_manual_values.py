@@ -64,7 +64,7 @@ def test_a_typed_value_is_held_everywhere_until_it_is_let_go(window: Window) -> 
     assert fraction(window) == 0.5
     session.go_to_seconds(60)
     assert fraction(window) == 0.5
-    assert not session.history.edited  # looking is no edit
+    assert not session.history.edited  # viewing does not edit
     press(window, at_value(window, "hull") + QPoint(38, 0))
     session.go_to_seconds(118)
     assert session.manual.pins == {}
@@ -96,7 +96,7 @@ def test_a_pressed_flag_turns_over_and_keys_step_and_let_go(window: Window) -> N
     assert session.manual.pins == {}
 
 
-def test_what_is_no_value_is_told_and_changes_nothing(window: Window, qtbot: QtBot) -> None:
+def test_what_is_no_value_is_reported_and_changes_nothing(window: Window, qtbot: QtBot) -> None:
     press(window, at_value(window, "hull"))
     with qtbot.waitSignal(window.session.reported, timeout=60_000) as told:
         write(window.desk.lanes.pinning.field, "far")
@@ -338,7 +338,7 @@ def test_names_and_functions_are_completed_by_keys(window: Window) -> None:
     assert not edit.completion.isVisible()
     QTest.keyClicks(edit, " ")
     QTest.keyClick(edit, Qt.Key.Key_Space, CTRL)
-    assert not edit.completion.isVisible()  # after a value no name can stand
+    assert not edit.completion.isVisible()  # a name cannot follow a value
     QTest.keyClicks(edit, ", ")
     QTest.keyClick(edit, Qt.Key.Key_Space, CTRL)
     assert len(edit.completion.entries) > 60

@@ -131,7 +131,7 @@ def test_figures_of_a_sheet_and_a_mark_for_what_it_lacks(tmp_path: Path) -> None
     (figures,) = [s for s in placed.group.shapes if isinstance(s, Group)]
     cells = [s.part for s in figures.shapes if isinstance(s, Picture)]
     assert cells == [(24, 0, 8, 12), (8, 0, 8, 12), (40, 0, 8, 12)]
-    assert len([s for s in figures.shapes if isinstance(s, Lines)]) == 1  # the point is no character of the sheet
+    assert len([s for s in figures.shapes if isinstance(s, Lines)]) == 1  # the sheet has no glyph for the point
 
 
 def test_a_cell_beyond_its_sheet_is_marked_by_both_painters(tmp_path: Path) -> None:
@@ -232,7 +232,7 @@ def test_what_cannot_be_painted_is_marked_and_all_else_is(
     monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
 ) -> None:
     def fails(*_: object) -> None:
-        raise OverflowError("nobody thought of it")
+        raise OverflowError("unexpected")
 
     shapes = [
         Group((Box(10, 10, 30, 30, "#00ff00"), Lines((("M", 0.0, 0.0), ("L", 5.0, 5.0)), edge="#ffffff", edge_width=1.0)), 5, 5),
@@ -244,7 +244,7 @@ def test_what_cannot_be_painted_is_marked_and_all_else_is(
     with painting(image) as painter:
         draw(painter, shapes)
         assert painter.worldTransform().isIdentity()
-    assert image.pixelColor(17, 30).name() != "#000000"  # the mark, where its boxes lie
+    assert image.pixelColor(17, 30).name() != "#000000"  # the mark at its boxes
     assert image.pixelColor(75, 25).name() == "#0000ff"
     assert "could not be painted" in caplog.text
 

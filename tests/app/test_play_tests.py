@@ -1,4 +1,4 @@
-"""Thousands of recordings on the Ladder desk: swept in the background, stopped and gone on with, sorted, filtered, gone into."""
+"""Thousands of recordings on the Ladder desk: swept in the background, stopped and continued, sorted, filtered, opened."""
 
 from __future__ import annotations
 
@@ -123,7 +123,7 @@ def test_a_press_goes_into_a_recording_at_the_first_moment_of_a_state(face: Swee
     session.traces.jobs.wait()
     name = shown(face)[0]
     assert session.trace.name == name
-    assert session.project is before, "the project is none the richer"
+    assert session.project is before, "the project is unchanged"
     assert session.selected.widget == "hull_bar"
     row = int(model.shown[0])
     assert session.trace.t[session.frame] == model.found.first[row, low - 2]
@@ -168,7 +168,7 @@ def test_it_is_stopped_and_gone_on_with_and_remembered(face: SweepView, tmp_path
     assert face.sweeps.found is not None
 
 
-def test_what_cannot_be_is_told(face: SweepView, tmp_path: Path, window: Window) -> None:
+def test_what_cannot_be_is_reported(face: SweepView, tmp_path: Path, window: Window) -> None:
     rewrite(face.where, "nowhere/at all")
     rests(face)
     assert "cannot be read" in window.message.text()

@@ -23,7 +23,7 @@ FIELDS = {"options": 0, "look": 1}  # of a kind, on the card
 
 
 class Builder(Hand):
-    """A hand that is told what a file says, and does what makes it say so."""
+    """A hand that repeats by gestures what a file contains."""
 
     def __init__(self, window: Any) -> None:
         super().__init__(window)
@@ -31,7 +31,7 @@ class Builder(Hand):
         self.groups_wanted: dict[str, dict[str, Any]] = {}
 
     def into(self, field: QWidget, value: Any) -> None:
-        """Whatever a field takes: a word of several, or what is written."""
+        """Set a field of any type: choose one of several words, or type a text."""
         if isinstance(field, QComboBox):
             at = next(n for n in range(field.count()) if field.itemData(n) == value)
             field.showPopup()
@@ -146,7 +146,7 @@ class Builder(Hand):
             self.into(edit.numbers[name], f"{number:g}")
 
     def row(self, part: str, name: str, field: str = "") -> Any:
-        """The card's row of a rule; None where there is none."""
+        """The card's row of a rule; None if the card shows no such rule."""
         places = ((row, row.place) for row in self.card.rows)
         return next((row for row, at in places if (at.part, at.name, at.field) == (part, name, field)), None)
 
@@ -244,7 +244,7 @@ class Builder(Hand):
         self.into(edit.rules["visible"], wanted["visible"])
         edit.close_it()
 
-    # -- what lies around it ---------------------------------------------------------------------------------------------
+    # -- surroundings ---------------------------------------------------------------------------------------------------
 
     def plate(self, wanted: dict[str, Any]) -> None:
         """A picture that is dropped; its zones drawn, and put exactly by their numbers."""

@@ -1,4 +1,4 @@
-"""The Screens desk in the real window: axes chosen, cells that tell what is wrong, a press that opens one, sheets kept."""
+"""The Screens desk in the real window: axes chosen, cells that show what is wrong, a press that opens one, sheets saved."""
 
 from __future__ import annotations
 
@@ -109,7 +109,7 @@ def test_a_press_or_enter_opens_the_combination_on_the_bind_desk(desk: ScreensDe
     assert (session.screen.name, session.plate.name if session.plate else "") == ("handheld", "shelf")
 
 
-def test_what_is_wrong_in_a_cell_is_told_on_the_spot(desk: ScreensDesk) -> None:
+def test_what_is_wrong_in_a_cell_is_reported_on_the_spot(desk: ScreensDesk) -> None:
     found = {one.short for line in grid_of(desk) for cell in line for one in desk.cells.found_in(cell)}
     wrong = {f.short for f in desk.session.checking.findings if f.screen or f.plate}
     assert found == wrong
@@ -147,7 +147,7 @@ def test_a_translation_is_written_in_place_and_seen_at_once(desk: ScreensDesk) -
     speaking(desk)
     cell = desk.cells.rect_of(0, 2)
     german = desk.cells.grab(cell.toAlignedRect()).toImage()
-    # Depth stands at the lower left.
+    # Depth is at the lower left.
     spot = cell.topLeft() + QPointF(cell.width() * 0.05, cell.height() * 0.885)
     QTest.mouseClick(desk.cells, Qt.MouseButton.RightButton, PLAIN, spot.toPoint())
     QApplication.processEvents()

@@ -34,7 +34,7 @@ def test_the_command_paints_every_view_as_it_is_documented(tmp_path: Path) -> No
 
 
 def difference(path: Path) -> str:
-    """Where a view differs from the one that is kept, "" where it does not; a picture of it lies beside it."""
+    """Describe how a view differs from the committed one, "" if it does not; a picture of the difference is saved next to it."""
     shown, known = (np.asarray(Image.open(at).convert("RGB"), int) for at in (path, KNOWN / path.name))
     assert shown.shape == known.shape == (800, 1280, 3)
     apart = np.abs(shown - known).max(axis=2)

@@ -1,4 +1,4 @@
-"""Where lanes lie: whatever is scrolled, no two are seen at one place, and what is wanted is seen where there is room."""
+"""Lane layout: at any scroll position no two lanes overlap, and the wanted lane is visible if there is room."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ def test_every_height_is_of_one_lane_and_wanted_ones_come_first(
     stack = stack_of(tall, wanted, shift, room)
     for y in range(0, min(room, sum(tall)), 7):
         found = stack.at(y)
-        assert found is not None, "no height is nobody's"
+        assert found is not None, "every height belongs to a lane"
         assert found[1] <= y < found[1] + found[0].height
     if wanted:
         place = stack.place(str(wanted[0]), "variable")
@@ -56,7 +56,7 @@ def test_a_lane_is_brought_into_sight_by_the_least_that_does_it(
 
 
 def test_as_worked_by_hand() -> None:
-    stack = stack_of([30, 40, 50, 30, 40], [3, 0], 60, 100)  # 3 lies at 60, wholly seen; 0 is scrolled out
+    stack = stack_of([30, 40, 50, 30, 40], [3, 0], 60, 100)  # 3 is at 60, fully visible; 0 is scrolled out
     assert [(lane.name, top) for lane, top in stack.stays()] == [("0", 0)]
     assert stack.held == 30
     assert [(lane.name, top) for lane, top in stack.scrolled()] == [("2", 10), ("3", 60), ("4", 90)]

@@ -91,7 +91,7 @@ def test_the_card_comes_when_picture_and_lanes_are_seen(qtbot: QtBot, demo: Path
     window = make_window(demo)
     qtbot.addWidget(window)
     assert not window.desk.is_whole
-    assert window.busy, "who waits until all stands waits for it too"
+    assert window.busy, "waiting for everything includes it"
     window.show()
     qtbot.waitUntil(lambda: window.desk.is_whole, timeout=60_000)
     card = window.desk.card
@@ -104,7 +104,7 @@ def test_the_card_comes_when_picture_and_lanes_are_seen(qtbot: QtBot, demo: Path
     while after is not None and not (after.isVisible() and after.focusPolicy() & Qt.FocusPolicy.TabFocus):
         after = after.nextInFocusChain()
     assert after is not None
-    assert window.desk.footer.isAncestorOf(after), "keys go from the lanes to what stands under them"
+    assert window.desk.footer.isAncestorOf(after), "the focus goes from the lanes to what is below them"
 
 
 def test_who_asks_for_the_card_gets_it_at_once(qtbot: QtBot, demo: Path) -> None:

@@ -226,7 +226,7 @@ def test_limit_and_wait_are_chosen_together_on_a_map_and_taken_over(face: Warnin
     QTest.mouseClick(face.views[""], LEFT)
 
 
-def test_a_wish_is_told_of_each_recording_too(face: WarningFace) -> None:
+def test_a_wish_is_reported_of_each_recording_too(face: WarningFace) -> None:
     face.outcomes.taken.emit("another …")
     QApplication.processEvents()
     rewrite(face.rule, "air < 20")
@@ -242,7 +242,7 @@ def test_a_wish_is_told_of_each_recording_too(face: WarningFace) -> None:
     rests(face)
 
 
-def test_a_prompt_is_told_each_time_it_was_needed_and_gone_to(carried: Window, face: WarningFace) -> None:
+def test_a_prompt_is_reported_each_time_it_was_needed_and_gone_to(carried: Window, face: WarningFace) -> None:
     said = next(name for name, band in face._bands.items() if band == ("leak_warning", ""))
     face.bands.taken.emit(said)
     rests(face)

@@ -103,7 +103,7 @@ def test_the_choice_of_kinds_stays_on_the_picture(carried: Window) -> None:
         assert session.project == before
 
 
-def test_of_two_events_side_by_side_the_nearer_is_told(carried: Window) -> None:
+def test_of_two_events_side_by_side_the_nearer_is_reported(carried: Window) -> None:
     lanes, session = carried.desk.lanes, carried.session
     step = 5 * lanes.scale.per_pixel  # five pixels apart
     two = (Event(60.0, "hauled", {"who": "one"}), Event(60.0 + step, "hauled", {"who": "two"}))

@@ -27,36 +27,38 @@ def tracks(demo: Path) -> Tracks:
     return Tracks(bind(project, events=trace.event_kinds, folder=demo.parent), trace)
 
 
-def painted(placed: list[Placed], kept: Layers | None, scale: float = 0.5) -> np.ndarray:
+def painted(placed: list[Placed], cached: Layers | None, scale: float = 0.5) -> np.ndarray:
     image = QImage(*SIZE, QImage.Format.Format_ARGB32_Premultiplied)
     image.fill(0xFF14_2027)
     painter = QPainter(image)
     painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
     painter.translate(3, 2)
     painter.scale(scale, scale)
-    if kept is not None:
-        kept.draw(painter, placed, placed)
+    if cached is not None:
+        cached.draw(painter, placed, placed)
     else:
         draw_shapes(painter, [item.group for item in placed])
     painter.end()
     return np.array(image.constBits(), np.uint8).reshape(SIZE[1], SIZE[0], 4)
 
 
-def apart(one: np.ndarray, other: np.ndarray) -> int:
-    return int(np.abs(one.astype(int) - other.astype(int)).max())
+def difference(first: np.ndarray, other: np.ndarray) -> int:
+    return int(np.abs(first.astype(int) - other.astype(int)).max())
 
 
 @pytest.mark.usefixtures("qapp")
 def test_playing_looks_the_same_with_and_without_them(tracks: Tracks) -> None:
-    stage, kept = Stage(), Layers()
+    stage, cached = Stage(), Layers()
     screen = tracks.bound.project.screens[0]
     start = tracks.trace.frame_at(118)
     for frame in [*range(start, start + 24, 2), tracks.trace.frame_at(152), *[start] * 5]:
         stage.show(tracks, frame, screen)
         assert (
-            apart(painted(stage.placed, kept), painted(stage.placed, None)) <= 2
-        )  # of 255: rounding of what lies over
-    assert apart(painted(stage.placed, kept, 0.4), painted(stage.placed, None, 0.4)) <= 2  # another size: anew
+            difference(painted(stage.placed, cached), painted(stage.placed, None)) <= 2
+        )  # of 255: rounding of what is drawn above
+    assert (
+        difference(painted(stage.placed, cached, 0.4), painted(stage.placed, None, 0.4)) <= 2
+    )  # another size: drawn again
 
 
 @pytest.mark.usefixtures("qapp")
@@ -71,28 +73,28 @@ def test_only_what_was_painted_alike_is_kept_and_what_went_is_forgotten(
         whole(painter, shapes)  # type: ignore[arg-type]
 
     monkeypatch.setattr(layers_module, "draw_shapes", counting)
-    stage, kept = Stage(), Layers()
+    stage, cached = Stage(), Layers()
     screen = tracks.bound.project.screens[0]
     stage.show(tracks, 600, screen)
     counts = []
     for _ in range(KEPT_FROM + 3):
         drawn.clear()
-        painted(stage.placed, kept)
+        painted(stage.placed, cached)
         counts.append(len(drawn))
     there = len(stage.placed)
     assert counts == [there] * (KEPT_FROM + 1) + [0, 0]  # drawn, then drawn once into pictures, then copied
     monkeypatch.setattr(layers_module, "SPARE", 0)
     for frame in range(600, 1200, 5):
         stage.show(tracks, frame, screen)
-        painted(stage.placed, kept)
-        assert len(kept._seen) <= 3 * len(stage.placed)
+        painted(stage.placed, cached)
+        assert len(cached._seen) <= 3 * len(stage.placed)
 
 
 @pytest.mark.usefixtures("qapp")
 def test_what_is_too_large_is_drawn_as_it_is(tracks: Tracks, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(layers_module, "LARGEST", 100)
-    stage, kept = Stage(), Layers()
+    stage, cached = Stage(), Layers()
     stage.show(tracks, 600, tracks.bound.project.screens[0])
     for _ in range(KEPT_FROM + 3):
-        assert apart(painted(stage.placed, kept), painted(stage.placed, None)) == 0
-    assert all(seen.picture is None for seen in kept._seen.values())
+        assert difference(painted(stage.placed, cached), painted(stage.placed, None)) == 0
+    assert all(seen.picture is None for seen in cached._seen.values())

@@ -33,11 +33,11 @@ def picture(window: Window) -> QImage:
     return window.desk.hud.grab().toImage()
 
 
-def alike(one: QImage, other: QImage) -> bool:
+def same_pixels(item: QImage, other: QImage) -> bool:
     """Whether two pictures look the same: what never changes is painted ahead, and translucent colours round otherwise then."""
     first, second = (
         np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.width(), 4).astype(int)
-        for image in (one, other)
+        for image in (item, other)
     )
     return bool(np.abs(first - second).max() <= 3)
 
@@ -189,11 +189,11 @@ def test_typing_a_rule_changes_everything_while_typing_and_is_one_undo_step(wind
     assert bar is not None
     hull = session.trace.columns["hull"][session.frame]
     assert session.tracks.state(bar, session.frame)["fraction"] == pytest.approx(hull / 2 / 140)  # type: ignore[operator]
-    assert not alike(picture(window), before)
+    assert not same_pixels(picture(window), before)
     QTest.keyClick(edit, Qt.Key.Key_Z, CTRL)
     assert edit.toPlainText() == "hull"
     assert session.project.widget("hull_bar").inputs["value"] == "hull"
-    assert alike(picture(window), before)
+    assert same_pixels(picture(window), before)
     QTest.keyClick(edit, Qt.Key.Key_Z, CTRL | Qt.KeyboardModifier.ShiftModifier)
     assert edit.toPlainText() == "hull / 2"
 
@@ -291,7 +291,7 @@ def test_a_variable_dropped_on_empty_screen_becomes_a_complete_widget_in_one_ste
     drag(window, "depth", QPointF(0.5, 0.3))
     chosen = session.widget
     assert chosen is not None
-    assert chosen.widget.kind == "counter"  # a measure that is neither good nor bad, so it has no bands
+    assert chosen.widget.kind == "counter"  # a measure that is neither good nor bad, so it gets no bands
     assert chosen.widget.inputs == {"value": "depth", "caption": "Depth, m"}
     assert not chosen.widget.bands
     assert not session.bound.errors
@@ -497,7 +497,7 @@ def test_the_menu_lists_every_command_with_its_key_and_what_can_be_done_now(wind
     window.open_menu(QPoint(20, 40))
     menu = next(m for m in window.findChildren(QMenu) if m.isVisible())
     menus = [menu, *menu.findChildren(QMenu)]
-    entries = {a.text().split("\t")[0]: a for one in menus for a in one.actions() if a.text() and not a.menu()}
+    entries = {a.text().split("\t")[0]: a for item in menus for a in item.actions() if a.text() and not a.menu()}
     assert len(entries) == len(window.actions_table)
     assert not entries["Undo"].isEnabled()
     assert entries["Save"].text().endswith("Ctrl+S")

@@ -63,12 +63,12 @@ BASE = Project(variables=(HULL,), widgets=(BAR, LABEL), traces=(Recording(path="
 def test_what_differs_of_a_widget_is_named(change: dict[str, Any], what: list[str]) -> None:
     found = entries(BASE, replace(BASE, widgets=(replace(BAR, **change), LABEL)))
     assert (found.project, found.added, found.removed) == ((), (), ())
-    ((ident, told),) = [(one.widget, sorted(one.what)) for one in found.changed]
-    assert (ident, told) == ("bar", sorted(what))
+    ((ident, reported),) = [(one.widget, sorted(one.what)) for one in found.changed]
+    assert (ident, reported) == ("bar", sorted(what))
 
 
 @pytest.mark.parametrize(
-    ("change", "told"),
+    ("change", "reported"),
     [
         ({"title": "Other"}, ["title"]),
         ({"derived": (Derived(name="share", rule="hull / 100"),)}, ["derived share"]),
@@ -84,17 +84,17 @@ def test_what_differs_of_a_widget_is_named(change: dict[str, Any], what: list[st
         ({"reference": (1280, 720), "placeholder": "?"}, ["reference", "placeholder"]),
     ],
 )  # fmt: skip
-def test_what_differs_beside_widgets_is_named(change: dict[str, Any], told: list[str]) -> None:
+def test_what_differs_beside_widgets_is_named(change: dict[str, Any], reported: list[str]) -> None:
     found = entries(BASE, replace(BASE, **change))
-    assert sorted(found.project) == sorted(told)
-    assert sorted(entries(replace(BASE, **change), BASE).project) == sorted(told), "and the other way round"
+    assert sorted(found.project) == sorted(reported)
+    assert sorted(entries(replace(BASE, **change), BASE).project) == sorted(reported), "and the other way round"
     assert bool(found)
 
 
 def test_widgets_come_and_go() -> None:
     new = replace(BASE, widgets=(replace(LABEL, id="other"), BAR))
     found = entries(BASE, new)
-    assert (found.added, found.removed, found.changed, found.project) == (("other",), ("said",), (), ())
+    assert (found.added, found.removed, found.changed, found.project) == (("other",), ("text",), (), ())
     assert not entries(BASE, BASE)
 
 
@@ -154,9 +154,9 @@ def projects(draw: st.DrawFn) -> Project:
         inputs={"value": draw(RULES), "full": "100"},
         bands=(Band(name=draw(st.sampled_from(["low", "weak"])), below=draw(LIMITS)),),
     )
-    said = replace(LABEL, inputs={"text": "{" + draw(RULES) + " | 0}"}, repeat=draw(st.sampled_from(["", "crew"])))
+    text = replace(LABEL, inputs={"text": "{" + draw(RULES) + " | 0}"}, repeat=draw(st.sampled_from(["", "crew"])))
     crew = Roster(name="crew", slots=2, fields=(HULL,))
-    return replace(BASE, rosters=(crew,), widgets=draw(st.sampled_from([(bar, said), (said, bar), (bar,)])))
+    return replace(BASE, rosters=(crew,), widgets=draw(st.sampled_from([(bar, text), (text, bar), (bar,)])))
 
 
 @given(
@@ -167,11 +167,11 @@ def test_stretches_are_what_each_frame_says(old: Project, new: Project, hull: li
     frames = len(hull)
     run = [1 if i < begins else 2 for i in range(frames)]
     trace = Trace.make("dive", [0.5 * i for i in range(frames)], {"hull": Column.of([*hull])}, run)
-    told = [
+    reported = [
         (one.widget, one.column, one.run, one.first, one.last, one.frames, one.old, one.new)
         for one in compared(old, new, trace)
     ]
-    assert told == by_hand(old, new, trace)
+    assert reported == by_hand(old, new, trace)
 
 
 def test_what_is_alike_in_both_is_not_computed_twice_and_not_looked_at() -> None:
@@ -250,9 +250,9 @@ def test_a_revision_is_read_through_git(folder: Path, capsys: pytest.CaptureFixt
     assert main(["diff", f"{file}@HEAD~7", str(file)]) == 2
     assert "git cannot read it" in capsys.readouterr().err
     assert main(["diff", f"{folder / 'nobody.avrin'}@HEAD", str(file)]) == 2
-    told = capsys.readouterr().err
-    assert "nobody.avrin" in told
-    assert told.count("\n") == 1
+    reported = capsys.readouterr().err
+    assert "nobody.avrin" in reported
+    assert reported.count("\n") == 1
     assert main(["diff", f"{file}@--output=x", str(file)]) == 2
     assert "is not a revision" in capsys.readouterr().err
 
@@ -263,7 +263,7 @@ def git(folder: Path, *words: str) -> None:
 
 
 @pytest.mark.parametrize(
-    ("old", "said"),
+    ("old", "text"),
     [
         ("gone.avrin", "cannot be read"),
         ("gone.avrin@HEAD", "git cannot read it"),
@@ -272,14 +272,14 @@ def git(folder: Path, *words: str) -> None:
     ],
 )  # fmt: skip
 def test_what_cannot_be_compared_is_one_line(
-    folder: Path, capsys: pytest.CaptureFixture[str], old: str, said: str
+    folder: Path, capsys: pytest.CaptureFixture[str], old: str, text: str
 ) -> None:
     save(replace(BASE, widgets=(replace(BAR, inputs={"value": "hulk", "full": "1"}),)), folder / "broken.avrin")
     (folder / "newer.avrin").write_text('{"format": "avrin/99"}')
     assert main(["diff", str(folder / old), str(folder / "new.avrin")]) == 2
-    told = capsys.readouterr().err
-    assert said in told
-    assert told.count("\n") == 1
+    reported = capsys.readouterr().err
+    assert text in reported
+    assert reported.count("\n") == 1
 
 
 def test_the_commits_that_touched_a_file_are_listed_the_newest_first(folder: Path) -> None:

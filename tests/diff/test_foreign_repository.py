@@ -1,4 +1,4 @@
-"""A project's repository may come from anybody: nothing that it configures is run, and its objects are read all the same."""
+"""A project's repository is not trusted: nothing that it configures is run, and its objects are still read."""
 
 from __future__ import annotations
 
@@ -126,17 +126,17 @@ def test_packed_names_further_work_trees_and_folders_within_are_read(file: Path,
 
 
 @pytest.mark.parametrize(
-    ("said", "why"),
+    ("text", "why"),
     [("", "has no revision after the @"), ("-p", "'-p' is not a revision"), ("gone", "git cannot read it")],
 )
-def test_what_is_no_revision_is_one_line(file: Path, said: str, why: str, capsys: pytest.CaptureFixture[str]) -> None:
-    assert main(["diff", f"{file}@{said}", str(file)]) == 2
+def test_what_is_no_revision_is_one_line(file: Path, text: str, why: str, capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["diff", f"{file}@{text}", str(file)]) == 2
     told = capsys.readouterr().err
     assert why in told
     assert told.count("\n") == 1
 
 
-def test_a_folder_without_a_repository_is_told(tmp_path: Path) -> None:
+def test_a_folder_without_a_repository_is_reported(tmp_path: Path) -> None:
     save(Project(title="alone"), tmp_path / "g.avrin")
     with pytest.raises(AvrinError, match="git cannot read it"):
         project_at(f"{tmp_path / 'g.avrin'}@HEAD")

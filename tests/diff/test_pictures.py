@@ -35,7 +35,7 @@ EDITS: dict[str, Callable[[Project], Project]] = {
     "reordered": lambda p: replace(p, widgets=(LABEL, BAR, PANEL)),
     "reordered apart": lambda p: replace(p, widgets=(PANEL, BAR, LABEL)),
 }
-MAY_BE_MORE = {"reordered", "another kind"}  # what lies over one another is told though it covers nothing of it
+MAY_BE_MORE = {"reordered", "another kind"}  # a changed order is reported even where nothing overlaps
 
 
 def differing(old: Tracks, new: Tracks) -> set[int]:

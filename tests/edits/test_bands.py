@@ -55,7 +55,7 @@ def test_where_bands_begin_above_so_does_the_new_one() -> None:
     assert names(split(hot, "50", 50, [("hot", 80)])) == ["hot", "band"]
 
 
-def test_a_band_at_a_limit_of_another_stands_after_it_and_colours_are_told_apart() -> None:
+def test_a_band_at_a_limit_of_another_stands_after_it_and_colours_are_reported_apart() -> None:
     hot = Widget(id="heat", kind="counter", bands=(Band(name="hot", above="80"),))
     assert names(split(hot, "80", 80, [("hot", 80)])) == ["hot", "band"]
     assert names(split(BOTH, "25%", 0.25, [("critical", 0.1), ("low", 0.25)])) == ["critical", "low", "band"]
@@ -100,7 +100,7 @@ def test_removed_it_leaves_nothing_behind() -> None:
     assert band_removed(SIGN, "low").options == {"asset": "a"}
 
 
-def test_another_name_takes_look_picture_and_hush_along() -> None:
+def test_another_name_takes_look_picture_and_ignored_findings_along() -> None:
     hush = ({"code": "x", "of": "bar", "about": "low"}, {"code": "x", "of": "sign", "about": "low"})
     project = Project(widgets=(BOTH, SIGN), hush=hush)
     made = band_renamed(project, "bar", "low", " rather weak ")

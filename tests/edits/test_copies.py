@@ -56,7 +56,7 @@ def test_what_is_there_already_is_left_as_it_is() -> None:
     assert made.groups == (Group(id="outer"), Group(id="inner", group="outer"))
 
 
-def test_copies_are_told_apart_and_lie_beside() -> None:
+def test_copies_are_reported_apart_and_lie_beside() -> None:
     made, ids = pasted(SHIP, copied(SHIP, {"bar", "low_2"}), 24)
     assert ids == ["bar_2", "low"]
     assert made.widget("bar_2").place.offset == (34, 34)

@@ -1,4 +1,4 @@
-"""What a widget is called, of which kind it is, in which group it lies."""
+"""A widget's title, id, kind and group."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ SHIP = Project(
 )  # fmt: skip
 
 
-def test_another_id_keeps_what_was_hushed() -> None:
+def test_another_id_keeps_what_was_ignored() -> None:
     made = renamed_widget(SHIP, "hull", " ship  hull ")
     assert [widget.id for widget in made.widgets] == ["ship_hull", "tag", "two"]
     assert [one["of"] for one in made.hush] == ["ship_hull", "tag"]
@@ -32,10 +32,10 @@ def test_another_id_keeps_what_was_hushed() -> None:
 
 
 @pytest.mark.parametrize(
-    ("new", "said"), [("tag", "already"), ("", "not a valid"), ("a/b", "not a valid"), ("x" * 81, "not a valid")]
+    ("new", "text"), [("tag", "already"), ("", "not a valid"), ("a/b", "not a valid"), ("x" * 81, "not a valid")]
 )
-def test_an_id_that_is_none_is_refused(new: str, said: str) -> None:
-    with pytest.raises(AvrinError, match=said):
+def test_an_id_that_is_none_is_refused(new: str, text: str) -> None:
+    with pytest.raises(AvrinError, match=text):
         renamed_widget(SHIP, "hull", new)
 
 

@@ -25,7 +25,7 @@ COUNTER = Widget(
 LABEL = Widget(id="w", kind="label", place=PLACE, inputs={"text": "Hull {hull | 0} pt"})
 
 
-def made(widget: Widget, kind: str) -> Widget:
+def built(widget: Widget, kind: str) -> Widget:
     project = kind_changed(replace(SHIP, widgets=(widget,)), "w", kind)
     bind(project).raise_first()
     found = project.widget("w")
@@ -54,7 +54,7 @@ TABLE = [
 def test_it_keeps_what_it_is_about(
     widget: Widget, kind: str, inputs: dict[str, str], bands: tuple[Band, ...], options: dict[str, object] | None
 ) -> None:
-    found = made(widget, kind)
+    found = built(widget, kind)
     assert (found.inputs, found.bands) == (inputs, bands)
     if options is not None:
         assert found.options == options
@@ -68,17 +68,17 @@ def test_its_bands_come_at_the_same_values(kind: str) -> None:
         "hull": Column.of([140.0, 60.0, 50.0, 41.0, 50.0, 56.0, 50.0, 10.0]), "leak": Column.of([True] * 8),
     })  # fmt: skip
     told = []
-    for widget in (BAR, made(BAR, kind)):
+    for widget in (BAR, built(BAR, kind)):
         tracks = Tracks(bind(replace(SHIP, widgets=(widget,))), trace)
         told.append([tracks.state(tracks.bound.widgets["w"], frame)["band"] for frame in range(8)])
     assert told[0] == told[1] == ["", "", "", "low", "low", "", "", "low"]
 
 
 def test_what_another_kind_does_not_have_is_named() -> None:
-    assert kind_losses(BAR, made(BAR, "counter")) == ["full", "segments"]
-    assert kind_losses(BAR, made(BAR, "ring")) == []
-    assert kind_losses(LABEL, made(LABEL, "counter")) == []
-    assert kind_losses(COUNTER, made(COUNTER, "panel")) == ["value", "caption", "pattern"]
+    assert kind_losses(BAR, built(BAR, "counter")) == ["full", "segments"]
+    assert kind_losses(BAR, built(BAR, "ring")) == []
+    assert kind_losses(LABEL, built(LABEL, "counter")) == []
+    assert kind_losses(COUNTER, built(COUNTER, "panel")) == ["value", "caption", "pattern"]
 
 
 @pytest.mark.parametrize("kind", sorted(KINDS))

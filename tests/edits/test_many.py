@@ -1,4 +1,4 @@
-"""Where several widgets come to lie: tables worked by hand, and what holds for any."""
+"""Positions of several widgets: tables worked out by hand, and properties."""
 
 from __future__ import annotations
 
@@ -25,8 +25,8 @@ def project(*places: Place) -> Project:
     return Project(reference=(1920, 1080), widgets=widgets)
 
 
-def boxes(made: Project, screen: Screen = PLAIN) -> list[tuple[float, float, float, float]]:
-    rects = [widget_rect(made, widget, screen) for widget in made.widgets]
+def boxes(built: Project, screen: Screen = PLAIN) -> list[tuple[float, float, float, float]]:
+    rects = [widget_rect(built, widget, screen) for widget in built.widgets]
     return [(round(r.x, 2), round(r.y, 2), round(r.width, 2), round(r.height, 2)) for r in rects]
 
 
@@ -50,16 +50,16 @@ ALL = ["w0", "w1", "w2"]
     ],
 )
 def test_widgets_are_lined_up(way: Way, lefts: list[float], tops: list[float]) -> None:
-    made = boxes(aligned(THREE, ALL, way, PLAIN))
-    assert [box[0] for box in made] == lefts
-    assert [box[1] for box in made] == tops
-    assert [box[2:] for box in made] == [box[2:] for box in boxes(THREE)]
+    built = boxes(aligned(THREE, ALL, way, PLAIN))
+    assert [box[0] for box in built] == lefts
+    assert [box[1] for box in built] == tops
+    assert [box[2:] for box in built] == [box[2:] for box in boxes(THREE)]
 
 
 def test_a_single_one_is_lined_up_with_the_safe_area() -> None:
     screen = Screen(name="safe", size=(1920, 1080), safe=0.05)
-    made = aligned(THREE, ["w2"], "left", screen)
-    rect = widget_rect(made, made.widget("w2"), screen)
+    built = aligned(THREE, ["w2"], "left", screen)
+    rect = widget_rect(built, built.widget("w2"), screen)
     assert (rect.x, rect.y) == pytest.approx((96, 530))
     assert aligned(THREE, ["w2"], "right", screen).widget("w0") == THREE.widget("w0")
 
@@ -82,17 +82,17 @@ def test_sizes_follow_the_first() -> None:
 
 def test_sixteen_lie_in_a_grid() -> None:
     many = project(*(Place(offset=(50, 60), size=(30 + n, 20)) for n in range(16)))
-    made = boxes(in_grid(many, [w.id for w in many.widgets], 4, 10, PLAIN))
-    assert [box[:2] for box in made] == [(50 + n % 4 * 55, 60 + n // 4 * 30) for n in range(16)]
+    built = boxes(in_grid(many, [w.id for w in many.widgets], 4, 10, PLAIN))
+    assert [box[:2] for box in built] == [(50 + n % 4 * 55, 60 + n // 4 * 30) for n in range(16)]
     assert in_grid(many, [], 4, 10, PLAIN) is many
     assert in_grid(many, ["w0"], 0, 10, PLAIN) is many
 
 
 def test_what_follows_something_that_moves_stays_where_it_is() -> None:
     follows = replace(THREE.widget("w1").place, follow=Follow(x="0.5", y="0.5"))
-    made = THREE.with_widget(replace(THREE.widget("w1"), place=follows))
-    after = aligned(made, ALL, "left", PLAIN)
-    assert after.widget("w1") == made.widget("w1")
+    built = THREE.with_widget(replace(THREE.widget("w1"), place=follows))
+    after = aligned(built, ALL, "left", PLAIN)
+    assert after.widget("w1") == built.widget("w1")
     assert boxes(after)[2][0] == 100
 
 
@@ -103,17 +103,17 @@ def test_places_stay_within_reason() -> None:
 
 
 def test_only_what_is_named_moves() -> None:
-    made = moved(THREE, ["w0", "w2"], 3, -4)
-    assert [w.place.offset for w in made.widgets] == [(103, 96), (-300, 200), (3, -4)]
+    built = moved(THREE, ["w0", "w2"], 3, -4)
+    assert [w.place.offset for w in built.widgets] == [(103, 96), (-300, 200), (3, -4)]
     assert moved(THREE, ["w0"], 0, 0).widgets[0] is THREE.widgets[0]
 
 
 @given(st.sampled_from(ANCHORS), st.sampled_from(ANCHORS), st.sampled_from([PLAIN, HALF]))
 def test_hung_from_elsewhere_a_widget_stays(anchor: Anchor, pivot: Anchor, screen: Screen) -> None:
-    made = put_at(THREE, "w0", screen, anchor=anchor, pivot=pivot)
-    place = made.widget("w0").place
+    built = put_at(THREE, "w0", screen, anchor=anchor, pivot=pivot)
+    place = built.widget("w0").place
     assert (place.anchor, place.pivot) == (anchor, pivot)
-    assert boxes(made, screen)[0] == pytest.approx(boxes(THREE, screen)[0], abs=0.02)
+    assert boxes(built, screen)[0] == pytest.approx(boxes(THREE, screen)[0], abs=0.02)
     sized = put_at(THREE, "w0", screen, anchor=anchor, pivot=pivot, wide=300.0)
     assert boxes(sized, screen)[0][:2] == pytest.approx(boxes(THREE, screen)[0][:2], abs=0.02)
 
@@ -121,18 +121,20 @@ def test_hung_from_elsewhere_a_widget_stays(anchor: Anchor, pivot: Anchor, scree
 @given(
     st.lists(st.tuples(st.sampled_from(ANCHORS), st.integers(-400, 400), st.integers(1, 300)), min_size=3, max_size=9)
 )
-def test_lining_up_and_spreading_do_what_they_say(told: list[tuple[Anchor, int, int]]) -> None:
-    many = project(*(Place(anchor=a, pivot=a, offset=(x, x / 2), size=(w, w / 2)) for a, x, w in told))
+def test_lining_up_and_spreading_do_what_they_say(reported: list[tuple[Anchor, int, int]]) -> None:
+    many = project(*(Place(anchor=a, pivot=a, offset=(x, x / 2), size=(w, w / 2)) for a, x, w in reported))
     names = [widget.id for widget in many.widgets]
     for screen in (PLAIN, HALF):
         for way in WAYS:
-            rects = [widget_rect(made, w, screen) for made in [aligned(many, names, way, screen)] for w in made.widgets]
+            rects = [
+                widget_rect(built, w, screen) for built in [aligned(many, names, way, screen)] for w in built.widgets
+            ]
             edges = [_edge(rect, way) for rect in rects]
             assert edges == pytest.approx([edges[0]] * len(edges), abs=0.05)
         before = {w.id: widget_rect(many, w, screen) for w in many.widgets}
         order = sorted(names, key=lambda name: (before[name].x, before[name].x + before[name].width))
-        made = spread(many, names, True, screen)
-        after = [widget_rect(made, made.widget(name), screen) for name in order]
+        built = spread(many, names, True, screen)
+        after = [widget_rect(built, built.widget(name), screen) for name in order]
         assert (after[0], after[-1]) == (before[order[0]], before[order[-1]])
         gaps = [right.x - left.x - left.width for left, right in pairwise(after)]
         assert gaps == pytest.approx([gaps[0]] * len(gaps), abs=0.05)

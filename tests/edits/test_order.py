@@ -1,4 +1,4 @@
-"""What lies over what."""
+"""The drawing order."""
 
 from __future__ import annotations
 
@@ -14,8 +14,8 @@ def project(names: str) -> Project:
     return Project(widgets=tuple(Widget(id=name, kind="panel") for name in names))
 
 
-def order(made: Project) -> str:
-    return "".join(widget.id for widget in made.widgets)
+def order(built: Project) -> str:
+    return "".join(widget.id for widget in built.widgets)
 
 
 @pytest.mark.parametrize(

@@ -1,4 +1,4 @@
-"""Plates, zones and screens: added, called, changed, taken away; what cannot be is told."""
+"""Plates, zones and screens: added, renamed, changed, removed; invalid edits are reported."""
 
 from __future__ import annotations
 
@@ -56,7 +56,7 @@ def test_screens_of_common_sizes_and_of_any() -> None:
         project, _ = screen_added(project, name, size, safe)
     names = [screen.name for screen in project.screens]
     assert len(set(names)) == len(names) == len(SIZES) + 2
-    assert names[2] == "desk 2", "a name that already exists is told apart"
+    assert names[2] == "desk 2", "a name that already exists gets a number"
     made = screen_sized(screen_called(REEF, "sofa", " big  room "), "big room", (1000, 500), 0.1)
     assert made.screens[1] == Screen(name="big room", size=(1000, 500), safe=0.1)
     assert [screen.name for screen in screen_removed(made, "desk").screens] == ["big room"]

@@ -20,7 +20,7 @@ class _Store(BaseHTTPRequestHandler):
     protocol_version = "HTTP/1.1"
 
     def log_message(self, *_: object) -> None:
-        """Nobody reads it."""
+        """Discard the log."""
 
     def _key(self) -> tuple[str, dict[str, str]]:
         path, _, query = self.path.partition("?")

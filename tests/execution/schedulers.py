@@ -1,4 +1,4 @@
-"""A scheduler and processes that work for it, as somebody has them running elsewhere: one for all tests of a process."""
+"""A scheduler and its workers, as they would run elsewhere: one for all tests of a process."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ HERE = Path(__file__).parent
 
 
 class Scheduler:
-    """What was killed is started again for who asks next. workers: processes of one thread each. own: the scheduler's."""
+    """A killed one is restarted on the next request. workers: processes of one thread each. own: the scheduler's."""
 
     def __init__(self) -> None:
         self.address = ""

@@ -1,4 +1,4 @@
-"""Recordings behind a URL, of a small stand-in for an object store on loopback; and with nobody there."""
+"""Recordings behind a URL, of a small stand-in for an object store on loopback; and without a server."""
 
 from __future__ import annotations
 
@@ -56,7 +56,7 @@ def test_a_sweep_over_a_bucket_is_that_over_a_folder(store: Path, tmp_path: Path
         assert Path(f"near{end}.parquet").read_bytes() == Path(f"far{end}.parquet").read_bytes()
 
 
-def test_nothing_there_and_nobody_there_are_told(store: Path) -> None:
+def test_nothing_there_and_nobody_there_are_reported(store: Path) -> None:
     with bucket(store) as tail, pytest.raises(AvrinError, match=r"s3://play/day9: there is nothing"):
         locations([f"s3://play/day9{tail}"])
     with socket.create_server(("127.0.0.1", 0)) as taken:
@@ -65,7 +65,7 @@ def test_nothing_there_and_nobody_there_are_told(store: Path) -> None:
     with pytest.raises(AvrinError, match="cannot be read") as raised:
         locations([f"s3://key:word@play/x?endpoint_override=127.0.0.1:{port}&scheme=http"])
     assert time.monotonic() - began < 15
-    assert "word" not in str(raised.value), "what is secret in a URL is not told"
+    assert "word" not in str(raised.value), "secrets in a URL are not reported"
 
 
 def test_what_disappears_in_between_is_a_fault(store: Path) -> None:

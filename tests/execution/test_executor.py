@@ -1,4 +1,4 @@
-"""Whoever works gives the same answers; a process that ends is made up for; a scheduler that is none is told at once."""
+"""All executors give the same results; a worker that ends is replaced; an address without a scheduler is reported at once."""
 
 from __future__ import annotations
 
@@ -70,7 +70,7 @@ def test_a_scheduler_elsewhere_gives_the_same_and_a_lost_worker_is_made_up_for(
     assert [found[i][0] for i in range(16)] == list(range(16))  # type: ignore[index]
 
 
-def test_a_scheduler_that_goes_away_in_the_middle_is_told(tmp_path: Path, cluster: Scheduler) -> None:
+def test_a_scheduler_that_goes_away_in_the_middle_is_reported(tmp_path: Path, cluster: Scheduler) -> None:
     began = time.monotonic()
     with cluster.working(1) as address, executor(1, address) as who:
         answers = who.each(working.slowly, str(tmp_path), range(400))
@@ -84,7 +84,7 @@ def test_a_scheduler_that_goes_away_in_the_middle_is_told(tmp_path: Path, cluste
 
 @contextlib.contextmanager
 def listening(answer: bytes) -> Iterator[str]:
-    """A server that is no scheduler."""
+    """A server that is not a scheduler."""
     server = socket.create_server(("127.0.0.1", 0))
     held: list[socket.socket] = []
 
@@ -124,19 +124,19 @@ def test_who_does_not_answer_is_given_up_in_time(monkeypatch: pytest.MonkeyPatch
 
 
 @pytest.mark.parametrize("address", ["nonsense", "ftp://x:1", "tcp://"])
-def test_what_is_no_address_is_told(address: str) -> None:
+def test_what_is_no_address_is_reported(address: str) -> None:
     with pytest.raises(AvrinError, match=r"is not a scheduler address|does not answer"), executor(1, address):
         pass
 
 
-def test_a_scheduler_for_whom_nobody_works_is_told(monkeypatch: pytest.MonkeyPatch, cluster: Scheduler) -> None:
+def test_a_scheduler_without_workers_is_reported(monkeypatch: pytest.MonkeyPatch, cluster: Scheduler) -> None:
     monkeypatch.setattr("avrin.execution.cluster.PATIENCE", 2.0)
     nobody = pytest.raises(AvrinError, match="the scheduler at tcp://127")
     with cluster.working(0) as address, nobody, executor(1, address):
         pass
 
 
-def test_who_works_with_another_program_is_told(monkeypatch: pytest.MonkeyPatch, cluster: Scheduler) -> None:
+def test_who_works_with_another_program_is_reported(monkeypatch: pytest.MonkeyPatch, cluster: Scheduler) -> None:
     from avrin.execution import bundle
 
     monkeypatch.setattr(bundle, "__version__", "0.0.9")

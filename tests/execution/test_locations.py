@@ -1,4 +1,4 @@
-"""Where recordings lie: in files, folders, folders of folders; each once, in order; nothing that is none."""
+"""Locations of recordings: files, folders, nested folders; each once, in order; other files are skipped."""
 
 from __future__ import annotations
 
@@ -18,24 +18,26 @@ def lay(folder: Path, *names: str) -> Path:
     return folder
 
 
-def names(found: list[Location]) -> list[str]:
-    return [place.name for place in found]
+def names(matches: list[Location]) -> list[str]:
+    return [place.name for place in matches]
 
 
 def test_a_folder_has_all_that_is_in_it_in_the_order_of_their_paths(tmp_path: Path) -> None:
     lay(
         tmp_path, "b/two.CSV", "b/one.csv", "a.jsonl", "b.csv", "b/deep/er/x.parquet", "notes.txt", "b/one.events.jsonl"
     )
-    found = locations([str(tmp_path)])
-    assert names(found) == ["a.jsonl", "b.csv", "b/deep/er/x.parquet", "b/one.csv", "b/two.CSV"]
-    assert [place.path for place in found] == [str(tmp_path / place.name) for place in found]
-    assert {place.size for place in found} == {11}
+    matches = locations([str(tmp_path)])
+    assert names(matches) == ["a.jsonl", "b.csv", "b/deep/er/x.parquet", "b/one.csv", "b/two.CSV"]
+    assert [place.path for place in matches] == [str(tmp_path / place.name) for place in matches]
+    assert {place.size for place in matches} == {11}
 
 
 def test_several_are_put_together_each_once_and_called_apart(tmp_path: Path) -> None:
     lay(tmp_path, "a/dive.csv", "b/dive.csv", "b/other.csv")
-    found = locations([str(tmp_path / "a"), str(tmp_path / "b"), str(tmp_path / "b/dive.csv"), f"file://{tmp_path}/a"])
-    assert names(found) == [f"{tmp_path}/b/dive.csv", "dive.csv", "other.csv"]
+    matches = locations(
+        [str(tmp_path / "a"), str(tmp_path / "b"), str(tmp_path / "b/dive.csv"), f"file://{tmp_path}/a"]
+    )
+    assert names(matches) == [f"{tmp_path}/b/dive.csv", "dive.csv", "other.csv"]
 
 
 def test_links_in_circles_end(tmp_path: Path) -> None:
@@ -46,12 +48,12 @@ def test_links_in_circles_end(tmp_path: Path) -> None:
     assert len(locations([str(tmp_path)])) == 1
 
 
-def test_what_is_no_file_is_told_when_it_is_read_and_not_before(tmp_path: Path) -> None:
+def test_what_is_no_file_is_reported_when_it_is_read_and_not_before(tmp_path: Path) -> None:
     os.mkfifo(tmp_path / "pipe.csv")
     (tmp_path / "gone.csv").symlink_to("/nowhere")
-    found = locations([str(tmp_path)])
-    assert names(found) == ["gone.csv", "pipe.csv"]
-    assert stamp(found[0]) is None
+    matches = locations([str(tmp_path)])
+    assert names(matches) == ["gone.csv", "pipe.csv"]
+    assert stamp(matches[0]) is None
 
 
 def test_a_folder_nobody_may_look_into_is_a_recording_that_cannot_be_read(
@@ -79,7 +81,9 @@ def test_a_folder_nobody_may_look_into_is_a_recording_that_cannot_be_read(
         ("s3://", "it names no bucket"),
     ],
 )  # fmt: skip
-def test_where_there_is_nothing_is_told(tmp_path: Path, wanted: str, why: str, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_where_there_is_nothing_is_reported(
+    tmp_path: Path, wanted: str, why: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
     lay(tmp_path, "notes.txt")
     (tmp_path / "empty").mkdir()
     monkeypatch.chdir(tmp_path)
@@ -109,9 +113,9 @@ def test_a_stamp_changes_with_the_file_and_with_what_lies_beside_it(tmp_path: Pa
 
 
 def test_parts_are_about_as_much_work_each_and_none_is_left_out() -> None:
-    found = [Location("/", f"{i}", 1_000_000 if i % 7 else 30_000_000) for i in range(300)]
-    parts = in_parts(found, 2)
-    assert [place for part in parts for place in part] == found
+    matches = [Location("/", f"{i}", 1_000_000 if i % 7 else 30_000_000) for i in range(300)]
+    parts = in_parts(matches, 2)
+    assert [place for part in parts for place in part] == matches
     assert 60 <= len(parts) <= 140
     costs = [sum(place.size for place in part) for part in parts if len(part) > 1]
     assert max(costs) < 64 << 20

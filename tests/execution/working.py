@@ -1,4 +1,4 @@
-"""Work for tests, which whoever works can load: some of it ends the process that does it."""
+"""Functions that any worker can load; some of them end the worker."""
 
 from __future__ import annotations
 

@@ -24,10 +24,10 @@ __all__ = ["KNOWN", "SORTS", "written"]
 KNOWN = Path(__file__).parent / "known"
 
 
-def _told(found: Iterable[Finding]) -> list[dict[str, Any]]:
+def _report(listed: Iterable[Finding]) -> list[dict[str, Any]]:
     """Findings as what they say, without what is left at its default."""
     rows = []
-    for one in found:
+    for one in listed:
         row = {
             "code": one.code, "widget": one.widget, "short": one.short, "why": one.why, "advice": one.advice, "about": one.about,
             "input": one.input, "variable": one.variable, "trace": one.trace, "start": one.start, "end": one.end,
@@ -39,11 +39,11 @@ def _told(found: Iterable[Finding]) -> list[dict[str, Any]]:
 
 
 def _seeds() -> dict[str, list[dict[str, Any]]]:
-    found = {}
+    listed = {}
     for code, (seed, _) in SEEDS.items():
         with tempfile.TemporaryDirectory() as folder:
-            found[code] = _told(inspected(seed, Path(folder))[1])
-    return found
+            listed[code] = _report(inspected(seed, Path(folder))[1])
+    return listed
 
 
 def _troubled() -> list[dict[str, Any]]:
@@ -54,7 +54,7 @@ def _troubled() -> list[dict[str, Any]]:
         traces = [open_trace(path.parent / one.path, declared) for one in project.traces]
         kinds = {name: args for trace in traces for name, args in trace.event_kinds.items()}
         bound = bind(project, events=kinds, folder=path.parent)
-        return _told(Inspector(CHECKS).inspect(bound, [Tracks(bound, trace) for trace in traces]))
+        return _report(Inspector(CHECKS).inspect(bound, [Tracks(bound, trace) for trace in traces]))
 
 
 SORTS = {"seeds": _seeds, "troubled": _troubled}

@@ -1,4 +1,4 @@
-"""Findings with one cause: the cause is told, the rest stands under it, and is hushed with it."""
+"""Findings with one cause: the rest is listed under the cause and ignored with it."""
 
 from __future__ import annotations
 
@@ -37,18 +37,20 @@ FOLLOWING = [
 ]  # fmt: skip
 
 
-def under(found: list[Finding], code: str) -> tuple[Finding, list[Finding]]:
-    return next((cause, rest) for cause, rest in with_rest(found) if cause.code == code)
+def under(listed: list[Finding], code: str) -> tuple[Finding, list[Finding]]:
+    return next((cause, rest) for cause, rest in with_rest(listed) if cause.code == code)
 
 
 @pytest.mark.parametrize(("code", "seed", "rest"), FOLLOWING)
-def test_the_cause_is_told_with_the_rest_under_it(code: str, seed: Seed, rest: list[str], tmp_path: Path) -> None:
-    _, found = inspected(seed, tmp_path)
-    cause, following = under(found, code)
+def test_the_cause_is_reported_with_the_rest_under_it(code: str, seed: Seed, rest: list[str], tmp_path: Path) -> None:
+    _, listed = inspected(seed, tmp_path)
+    cause, following = under(listed, code)
     assert cause.cause is None
     assert sorted(f"{one.code} {one.widget}" for one in following) == rest
     assert {one.cause for one in following} == {cause.key}
-    assert len(found) == sum(1 + len(those) for _, those in with_rest(found))  # nothing is lost, nothing told twice
+    assert len(listed) == sum(
+        1 + len(those) for _, those in with_rest(listed)
+    )  # nothing is lost, nothing is reported twice
 
 
 def test_what_has_another_cause_stays_by_itself(tmp_path: Path) -> None:
@@ -61,9 +63,9 @@ def test_what_has_another_cause_stays_by_itself(tmp_path: Path) -> None:
     ]
     alone = ["never-reached", "never-reached", "unknown-name", "never-visible"]
     for seed, code in zip(apart, alone, strict=True):
-        _, found = inspected(seed, tmp_path)
-        by_itself = [one for one in found if one.code == code and one.cause is None]
-        beside = [one for one in found if one.code == code and one.cause is not None]
+        _, listed = inspected(seed, tmp_path)
+        by_itself = [one for one in listed if one.code == code and one.cause is None]
+        beside = [one for one in listed if one.code == code and one.cause is not None]
         if code == "never-visible":  # the second follows, but from its own condition
             assert {one.cause[0] for one in beside if one.cause} == {"group-hidden", "never-true"}
         else:
@@ -82,23 +84,23 @@ def test_nothing_follows_in_a_circle_or_from_something_milder() -> None:
     assert all(severity[cause] <= severity[code] for code, causes in follows.items() for cause in causes)
 
 
-def test_a_cause_that_is_hushed_takes_what_follows_with_it(tmp_path: Path) -> None:
-    project, found = inspected(FOLLOWING[0][1], tmp_path)
-    cause, (rest,) = under(found, "hidden-band")
-    quiet = suppressed(suppress(project, cause, "it is a draft"), found)
+def test_a_cause_that_is_ignored_takes_what_follows_with_it(tmp_path: Path) -> None:
+    project, listed = inspected(FOLLOWING[0][1], tmp_path)
+    cause, (rest,) = under(listed, "hidden-band")
+    quiet = suppressed(suppress(project, cause, "it is a draft"), listed)
     assert (quiet[cause], quiet[rest]) == ("it is a draft", "it is a draft")
-    own = suppressed(suppress(project, rest, "nobody sinks so low"), found)
+    own = suppressed(suppress(project, rest, "too deep to matter"), listed)
     assert cause not in own
-    assert own[rest] == "nobody sinks so low"
-    assert with_rest([rest]) == [(rest, [])]  # its cause is not among those told
+    assert own[rest] == "too deep to matter"
+    assert with_rest([rest]) == [(rest, [])]  # its cause is not among the findings
 
 
 def test_reports_tell_what_follows_from_what() -> None:
     low = Finding("w", "never low", "W is never low", "Play on", about="low", code="never-reached", variable="x")
     lost = Finding("w", "x: not recorded", "No recording has `x`", "Record it", about="x", variable="x",
                    code="not-recorded", severity="warning")  # fmt: skip
-    found = caused(CHECKS, [lost, low, replace(low, about="high", widget="v", variable="y")], bind(Project()))
-    made = Report("Dive", "dive.avrin", [], CHECKS, found, {})
+    listed = caused(CHECKS, [lost, low, replace(low, about="high", widget="v", variable="y")], bind(Project()))
+    made = Report("Dive", "dive.avrin", [], CHECKS, listed, {})
     lines = REPORTS["text"](made).splitlines()
     assert lines[2] == " " * 28 + "so never-reached: W is never low"
     assert lines[-1] == "Dive: 0 errors, 1 warning, 1 hint, and 1 that follows from these"
@@ -120,9 +122,9 @@ def test_what_a_dead_variable_feeds_follows_from_it_and_nothing_else_does() -> N
     rest = [
         Finding(ident, "never shows", "It never shows", "Play on", about="", code="never-visible") for ident in "wvu"
     ]
-    found = caused(CHECKS, [dead, *rest], bind(project))
-    assert [one.cause is not None for one in found] == [False, True, False, True]
-    assert found[1].cause == dead.key
+    listed = caused(CHECKS, [dead, *rest], bind(project))
+    assert [one.cause is not None for one in listed] == [False, True, False, True]
+    assert listed[1].cause == dead.key
     nobody = replace(rest[0], widget="gone")
     assert caused(CHECKS, [dead, nobody], bind(project))[1].cause is None
 

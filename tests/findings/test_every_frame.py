@@ -40,7 +40,7 @@ def traces(draw: st.DrawFn) -> Trace:
     for slot in range(2):
         names |= {f"crew[{slot}].name": ("Ada", words), f"crew[{slot}].scrap": (1.0, values)}
     columns = {"full": Column.of([100.0] * frames)}
-    for name, (first, more) in names.items():  # the first tells what kind it is, whatever is missing later
+    for name, (first, more) in names.items():  # the first value decides the type, even if later ones are missing
         columns[name] = Column.of([first, *draw(st.lists(more, min_size=frames - 1, max_size=frames - 1))])
     at = draw(st.lists(st.integers(0, frames - 1), max_size=3, unique=True))
     events = [Event(float(i), "hit", {"points": draw(st.floats(0, 999))}) for i in sorted(at)]
@@ -69,21 +69,21 @@ def drawn(tracks: Tracks, ident: str, frame: int) -> Any:
     return drawn_widget(widget, state, float(tracks.trace.t[frame]), tracks.bound, SCREEN, still=True)
 
 
-def found(code: str, project: Project, trace: Trace, folder: Path) -> tuple[list[Finding], Tracks]:
+def listed(code: str, project: Project, trace: Trace, folder: Path) -> tuple[list[Finding], Tracks]:
     bound = bind(project, events=trace.event_kinds, folder=folder)
     tracks = Tracks(bound, trace)
-    (check,) = (one for one in CHECKS if one.code == code)
+    (check,) = (item for item in CHECKS if item.code == code)
     assert check.project is not None
     return list(check.project(Case(bound, (tracks,)))), tracks
 
 
-@given(trace=traces(), one=widgets("one"), two=widgets("two"))
-def test_texts_on_top_of_each_other_are_found_at_the_very_first_frame(trace: Trace, one: Widget, two: Widget) -> None:
-    project = replace(sample_project(one, two), screens=(SCREEN,))
-    told, tracks = found("overlaps", project, trace, Path())
+@given(trace=traces(), item=widgets("item"), two=widgets("two"))
+def test_texts_on_top_of_each_other_are_found_at_the_very_first_frame(trace: Trace, item: Widget, two: Widget) -> None:
+    project = replace(sample_project(item, two), screens=(SCREEN,))
+    told, tracks = listed("overlaps", project, trace, Path())
 
     def collide(frame: int) -> bool:
-        first, second = drawn(tracks, "one", frame), drawn(tracks, "two", frame)
+        first, second = drawn(tracks, "item", frame), drawn(tracks, "two", frame)
         if first is None or second is None:
             return False
         return any(
@@ -96,10 +96,10 @@ def test_texts_on_top_of_each_other_are_found_at_the_very_first_frame(trace: Tra
 
 
 def faintest(tracks: Tracks, frame: int, image: np.ndarray[Any, Any]) -> list[float]:
-    """How far each text of the second widget stands out at a frame, as shares of what it needs."""
+    """The contrast of each text of the second widget at a frame, as a share of the needed contrast."""
     behind: list[tuple[Rect, str, float]] = []
     ratios = []
-    for ident in ("one", "two"):
+    for ident in ("item", "two"):
         placed = drawn(tracks, ident, frame)
         if placed is None:
             continue
@@ -108,7 +108,7 @@ def faintest(tracks: Tracks, frame: int, image: np.ndarray[Any, Any]) -> list[fl
                 behind.append((rect, shape.fill[:7], parsed(shape.fill)[1] * opacity))
         for run, rect in bodies((placed.group,)) if ident == "two" else ():
             if not run.fill or not rect.shared(Rect(0, 0, *SCREEN.size)):
-                continue  # nobody sees it
+                continue  # invisible
             zoom = 480 / 1920
             left, top = max(0, int(rect.x * zoom + 1e-6)), max(0, int(rect.y * zoom + 1e-6))
             right, bottom = (int(np.ceil(edge * zoom - 1e-6)) for edge in (rect.x + rect.width, rect.y + rect.height))
@@ -123,15 +123,17 @@ def faintest(tracks: Tracks, frame: int, image: np.ndarray[Any, Any]) -> list[fl
     return ratios
 
 
-@given(trace=traces(), one=widgets("one", moving=True), two=widgets("two", moving=True))
+@given(trace=traces(), item=widgets("item", moving=True), two=widgets("two", moving=True))
 def test_what_stands_out_least_is_found_whenever_it_is(
-    tmp_path_factory: pytest.TempPathFactory, trace: Trace, one: Widget, two: Widget
+    tmp_path_factory: pytest.TempPathFactory, trace: Trace, item: Widget, two: Widget
 ) -> None:
     folder = tmp_path_factory.getbasetemp() / "striped"
     folder.mkdir(exist_ok=True)
     (folder / "stripe.svg").write_text(STRIPED)
-    project = replace(sample_project(one, two), screens=(SCREEN,), plates=(Plate(name="stripe", picture="stripe.svg"),))
-    told, tracks = found("low-contrast", project, trace, folder)
+    project = replace(
+        sample_project(item, two), screens=(SCREEN,), plates=(Plate(name="stripe", picture="stripe.svg"),)
+    )
+    told, tracks = listed("low-contrast", project, trace, folder)
     image = pixels(str(folder / "stripe.svg"), 480, 270)
     assert image is not None
     each = [faintest(tracks, frame, image) for frame in range(len(trace))]
@@ -144,18 +146,18 @@ def test_what_stands_out_least_is_found_whenever_it_is(
         assert min(each[mine[0].start]) == pytest.approx(worst, abs=1e-9)
 
 
-@given(trace=traces(), one=widgets("one"))
-def test_the_smallest_text_is_found_whenever_it_is_there(trace: Trace, one: Widget) -> None:
+@given(trace=traces(), item=widgets("item"))
+def test_the_smallest_text_is_found_whenever_it_is_there(trace: Trace, item: Widget) -> None:
     far = replace(SCREEN, inches=24, metres=40.0)
-    project = replace(sample_project(one), screens=(far,), legible=60.0)
-    told, tracks = found("too-small", project, trace, Path())
+    project = replace(sample_project(item), screens=(far,), legible=60.0)
+    told, tracks = listed("too-small", project, trace, Path())
     sizes = {
-        run.size for frame in range(len(trace)) if (placed := drawn(tracks, "one", frame)) is not None
+        run.size for frame in range(len(trace)) if (placed := drawn(tracks, "item", frame)) is not None
         for run, _ in bodies((placed.group,))
     }  # fmt: skip
     assert bool(told) == bool(sizes)
     if told:
-        placed = drawn(tracks, "one", told[0].start or 0)
+        placed = drawn(tracks, "item", told[0].start or 0)
         assert min(run.size for run, _ in bodies((placed.group,))) == min(sizes)
 
 
@@ -176,7 +178,7 @@ def test_over_a_film_each_of_its_pictures_is_judged(tmp_path: Path, numbered: bo
     project = Project(
         variables=(Variable(name="hull", type="float"),), screens=(SCREEN,), plates=(plate,), widgets=(text,)
     )
-    (told,), _ = found("low-contrast", project, trace, tmp_path)
+    (told,), _ = listed("low-contrast", project, trace, tmp_path)
     # As the film is made: its lower half is of one colour in each picture.
     shown = [min(59, int(round((float(t) + 0.3) * 30, 6))) for t in trace.t if (t + 0.3) * 30 < 60]
     greys = np.array([[(number * 37) % 200, (number * 11) % 200, (number * 5) % 200] for number in shown]) / 255
@@ -184,13 +186,13 @@ def test_over_a_film_each_of_its_pictures_is_judged(tmp_path: Path, numbered: bo
     assert told.start == int(np.argmin(ratios))
     assert told.weight == pytest.approx(-float(ratios.min()), abs=0.06)  # a film's colours are coarser than a picture's
     hurried = list(hasty(project, trace, tmp_path))
-    assert [one.start for one in hurried] == [told.start], "it was looked through, and that is remembered"
+    assert [item.start for item in hurried] == [told.start], "it was looked through, and that is remembered"
 
 
 def hasty(project: Project, trace: Trace, folder: Path) -> list[Finding]:
     """What is found without decoding a film for it."""
     bound = bind(project, folder=folder)
-    (check,) = (one for one in CHECKS if one.code == "low-contrast")
+    (check,) = (item for item in CHECKS if item.code == "low-contrast")
     assert check.project is not None
     return list(check.project(Case(bound, (Tracks(bound, trace),), thorough=False)))
 
@@ -206,6 +208,6 @@ def test_until_a_film_was_looked_through_a_picture_close_before_stands_for_it(tm
     trace = Trace.make("t", [i / 20 for i in range(30)], {})
     (before,) = hasty(project, trace, tmp_path)
     assert before.start == 0
-    (after,), _ = found("low-contrast", project, trace, tmp_path)
+    (after,), _ = listed("low-contrast", project, trace, tmp_path)
     assert after.weight > before.weight
-    assert [one.start for one in hasty(project, trace, tmp_path)] == [after.start]
+    assert [item.start for item in hasty(project, trace, tmp_path)] == [after.start]

@@ -48,7 +48,7 @@ PROJECT = Project(
 )  # fmt: skip
 
 
-def found(folder: Path, project: Project) -> list[Finding]:
+def listed(folder: Path, project: Project) -> list[Finding]:
     trace = Trace.make(
         "t", [float(i) for i in range(30)], {"depth": Column.of([float(i * 7 % 100) for i in range(30)])}
     )
@@ -70,7 +70,7 @@ def folder(tmp_path: Path) -> Path:
 def test_all_at_once_is_finding_by_finding_what_one_by_one_finds(
     folder: Path, tmp_path_factory: pytest.TempPathFactory
 ) -> None:
-    whole = {one.key: one for one in found(folder, PROJECT) if one.code in ABOUT}
+    whole = {one.key: one for one in listed(folder, PROJECT) if one.code in ABOUT}
     assert {code for code, *_ in whole} == ABOUT
     alone: dict[tuple[str, str, str], list[Finding]] = {}
     for screen, plate, code in product(SCREENS, PLATES, SAID):
@@ -78,12 +78,12 @@ def test_all_at_once_is_finding_by_finding_what_one_by_one_finds(
         (other / "texts").mkdir()
         for name in (plate.picture, f"texts/{code}.po"):
             (other / name).write_bytes((folder / name).read_bytes())
-        for one in found(other, replace(PROJECT, screens=(screen,), plates=(plate,))):
+        for one in listed(other, replace(PROJECT, screens=(screen,), plates=(plate,))):
             if one.code in ABOUT:
                 alone.setdefault(one.key, []).append(one)
     assert {key[:2] for key in whole} == {key[:2] for key in alone}
     for key, told in whole.items():
-        # Of several screens the first is told, or where it weighs most: in the same words, at the same frame.
+        # Of several screens the first is reported, or the one with the most weight: same words, same frame.
         most = max(one.weight for one in alone[key])
         assert as_alone(told) == as_alone(next(one for one in alone[key] if one.weight > most - 1e-6))
 
@@ -93,8 +93,8 @@ def as_alone(finding: Finding) -> Finding:
     return replace(finding, why=finding.why.replace(f" on {finding.screen}", ""), weight=round(finding.weight, 6))
 
 
-def test_each_language_and_each_plate_is_told_on_its_own(folder: Path) -> None:
-    told = found(folder, PROJECT)
+def test_each_language_and_each_plate_is_reported_on_its_own(folder: Path) -> None:
+    told = listed(folder, PROJECT)
     assert {one.language for one in told if one.code == "outgrows-in"} == {"de", "fi"}
     assert {one.plate for one in told if one.code == "keep-clear"} == {"fog"}
     assert {one.plate for one in told if one.code == "low-contrast"} == {"fog"}

@@ -30,8 +30,8 @@ from seeded import (
 )
 
 
-def of(code: str, found: list[Finding]) -> list[Finding]:
-    return [finding for finding in found if finding.code == code]
+def of(code: str, listed: list[Finding]) -> list[Finding]:
+    return [finding for finding in listed if finding.code == code]
 
 
 def test_every_check_is_seeded_once_and_has_a_code_of_its_own() -> None:
@@ -41,8 +41,8 @@ def test_every_check_is_seeded_once_and_has_a_code_of_its_own() -> None:
 
 @pytest.mark.parametrize("code", SEEDS)
 def test_the_fault_is_found_once_with_where_and_why(code: str, tmp_path: Path) -> None:
-    _, found = inspected(SEEDS[code][0], tmp_path)
-    (finding,) = of(code, found)
+    _, listed = inspected(SEEDS[code][0], tmp_path)
+    (finding,) = of(code, listed)
     assert finding.widget in ("w", "v") or code in ("broken-catalogue", "film-out-of-step")
     assert finding.severity == next(check.severity for check in CHECKS if check.code == code)
     assert finding.why[0].isupper() or finding.why[0] == "`"
@@ -55,23 +55,23 @@ def test_the_fault_is_found_once_with_where_and_why(code: str, tmp_path: Path) -
 
 @pytest.mark.parametrize("code", SEEDS)
 def test_the_near_twin_has_not_got_it_nor_anything_above_a_hint(code: str, tmp_path: Path) -> None:
-    found = inspected(SEEDS[code][1], tmp_path)[1]
-    assert of(code, found) == []
-    assert [finding.why for finding in found if finding.severity != "hint"] == []
+    listed = inspected(SEEDS[code][1], tmp_path)[1]
+    assert of(code, listed) == []
+    assert [finding.why for finding in listed if finding.severity != "hint"] == []
 
 
 def test_with_many_faults_at_once_each_is_found(tmp_path: Path) -> None:
     """All seeds that need no recording or project of their own, in one project."""
     plain = {code: seed for code, (seed, _) in SEEDS.items() if seed == Seed(seed.widgets)}
     widgets = [replace(one, id=f"{code}-{one.id}") for code, seed in plain.items() for one in seed.widgets]
-    _, found = inspected(Seed(widgets), tmp_path)
+    _, listed = inspected(Seed(widgets), tmp_path)
     assert len(plain) > 25
     missed = {
         code
         for code, seed in plain.items()
-        if not {f.widget for f in of(code, found)} & {f"{code}-{one.id}" for one in seed.widgets}
+        if not {f.widget for f in of(code, listed)} & {f"{code}-{one.id}" for one in seed.widgets}
     }
-    # In this crowd something stands beside every number, and the texts on top of each other are part of a larger heap.
+    # In this crowd every number has something next to it, and the texts on top of each other are part of a larger heap.
     assert missed == {"no-caption", "overlaps"}
 
 
@@ -87,12 +87,12 @@ FIXED = [
 @pytest.mark.parametrize("code", FIXED)
 def test_its_fix_mends_it_and_breaks_nothing(code: str, tmp_path: Path) -> None:
     seed = SEEDS[code][0]
-    project, found = inspected(seed, tmp_path)
-    (finding,) = of(code, found)
+    project, listed = inspected(seed, tmp_path)
+    (finding,) = of(code, listed)
     assert finding.fix is not None
     mended, after = inspected(seed, tmp_path, finding.fix.apply(project))
     assert of(code, after) == []
-    assert not [f for f in after if f.severity == "error" and f.key not in {g.key for g in found}]
+    assert not [f for f in after if f.severity == "error" and f.key not in {g.key for g in listed}]
     assert mended != project
 
 
@@ -105,15 +105,15 @@ CREW_SCRAP = {f"crew[{i}].scrap": [float(i * 40 + k) for k in range(12)] for i i
 
 
 def test_any_copy_of_a_repeated_widget_may_have_it(tmp_path: Path) -> None:
-    """The third copy alone lies so far to the right."""
+    """Only the third copy is that far to the right."""
     step = Place(offset=(900.0, 100.0), size=(300.0, 60.0), step=(600.0, 0.0))
     seed = Seed([counter("crew[slot].scrap", repeat="crew", place=step)], CREW_SCRAP)  # type: ignore[arg-type]
-    _, found = inspected(seed, tmp_path)
-    (finding,) = of("off-screen", found)
+    _, listed = inspected(seed, tmp_path)
+    (finding,) = of("off-screen", listed)
     assert finding.why == "W is wholly off the screen on desk (1920 × 1080)"
     still = Seed([counter("crew[slot].scrap", repeat="crew")], CREW_SCRAP)  # type: ignore[arg-type]
     (over,) = of("overlaps", inspected(still, tmp_path)[1])
-    assert (over.widget, over.about) == ("w", "w")  # its copies lie on one another
+    assert (over.widget, over.about) == ("w", "w")  # its copies overlap
 
 
 def test_what_must_hold_everywhere_must_hold_of_every_copy(tmp_path: Path) -> None:
@@ -139,12 +139,12 @@ NUMBER = widget("counter", {"value": "scrap"}, place=BARE)
 NOT_FAULTS = [
     ("text-is-name", Seed([label("Hold (hull)")])),
     ("text-is-name", Seed([label("Scrap = {scrap}")])),
-    # one above the other, as a shadow: two that show the same in one place are no copy with a slot forgotten
+    # one above the other, as a shadow: two that show the same at one position are not a copy with a forgotten slot
     (
         "same-slot",
         Seed([label("{crew[0].scrap | 0}", place=HERE), label("{crew[0].scrap | 0}", ident="v", place=HERE)]),
     ),
-    ("range-otherwise", Seed([bar("hull / 100", "1")])),  # a share has no range
+    ("range-otherwise", Seed([bar("hull / 100", "1")])),  # a share needs no range
     ("range-otherwise", Seed([bar("hull", "1")], {"hull": [0.2, 0.4] * 6})),
     ("never-ends", Seed([prompt("leak")], WAITS, step=4.9)),  # not so long yet
     ("flashes-fast", Seed([label("Low", also={"visible": "blink(0.4s) or hull > 500"})])),
@@ -155,7 +155,7 @@ NOT_FAULTS = [
     ("count-below-zero", Seed([counter("scrap - hull")])),  # a difference
     ("text-is-name", Seed([label("scrap")])),  # a heading
     ("digits-unbound", Seed([widget("banner", {"when": "leak", "title": "Level 2"})])),
-    ("zero-early", Seed([label("{hull | 0} points left of the hull")])),  # it is no count-down
+    ("zero-early", Seed([label("{hull | 0} points left of the hull")])),  # it does not count down
     ("off-screen", Seed([widget("panel", {}, place=at(1880.0, 20.0))])),  # a plate that bleeds over the edge
     ("unsafe-edge", Seed([widget("panel", {}, place=at(-30.0, 20.0))], project={"screens": (EDGED,)})),
     ("low-contrast", Seed([label("Dark", look={"text": "#10222be0"})], project=FOG, files={"fog.svg": PALE})),
@@ -168,7 +168,7 @@ NOT_FAULTS = [
 
 
 @pytest.mark.parametrize(("code", "seed"), NOT_FAULTS)
-def test_what_may_well_be_meant_is_not_told(code: str, seed: Seed, tmp_path: Path) -> None:
+def test_what_may_well_be_meant_is_not_reported(code: str, seed: Seed, tmp_path: Path) -> None:
     cold = Variable(name="cold", type="float")
     more = replace(seed, project={**seed.project, "variables": (*VARIABLES, cold)})
     assert of(code, inspected(more, tmp_path)[1]) == []
@@ -198,7 +198,7 @@ FAULTS = [
 
 
 @pytest.mark.parametrize(("code", "seed"), FAULTS)
-def test_what_is_wrong_in_a_less_simple_place_is_told_too(code: str, seed: Seed, tmp_path: Path) -> None:
+def test_what_is_wrong_in_a_less_simple_place_is_reported_too(code: str, seed: Seed, tmp_path: Path) -> None:
     assert of(code, inspected(seed, tmp_path)[1])
 
 
@@ -206,10 +206,10 @@ def test_the_moment_shows_the_value_that_the_title_names(tmp_path: Path) -> None
     deep: dict[str, list[Value]] = {
         "hull": [50.0, 130.0, 170.0, 140.0, 60.0, -5.0, -20.0, -1.0, 30.0, 120.0, 90.0, 80.0]
     }
-    found = inspected(
+    listed = inspected(
         Seed([bar(), counter("scrap", ident="v")], {**deep, "scrap": [3, -1, -4, 2, -2, *[0] * 7]}), tmp_path
     )[1]
-    (over,), (below,), (count,) = (of(code, found) for code in ("above-full", "below-empty", "count-below-zero"))
+    (over,), (below,), (count,) = (of(code, listed) for code in ("above-full", "below-empty", "count-below-zero"))
     assert (over.short, over.start, over.stretches) == ("170%: above full", 2, ((1, 4), (9, 10)))
     assert (below.short, below.start, below.stretches) == ("-20%: below empty", 6, ((5, 8),))
     assert (count.short, count.start, count.stretches) == ("shows -4", 2, ((1, 3), (4, 5)))
@@ -236,15 +236,15 @@ def test_letters_that_are_hardly_there_stand_out_too_little(tmp_path: Path) -> N
     assert finding.plate == "fog"
 
 
-def test_a_panel_wholly_off_the_screen_is_told(tmp_path: Path) -> None:
+def test_a_panel_wholly_off_the_screen_is_reported(tmp_path: Path) -> None:
     (finding,) = of("off-screen", inspected(Seed([widget("panel", {}, place=at(2000.0, 20.0))]), tmp_path)[1])
     assert "wholly off the screen" in finding.why
 
 
 def test_the_furthest_of_all_recordings_counts(tmp_path: Path) -> None:
     seed = Seed([label("{scrap}", place=at(1840.0, 20.0), look={"text_size": 40})])
-    project, found = inspected(seed, tmp_path)
-    assert of("off-screen", found) == []
+    project, listed = inspected(seed, tmp_path)
+    assert of("off-screen", listed) == []
     bound = bind(project, folder=tmp_path)
     dives = [
         Trace.make(n, [0.0, 1.0], {"scrap": Column.of([1.0, most])}) for n, most in (("few", 2.0), ("rich", 123_456.0))
@@ -253,7 +253,7 @@ def test_the_furthest_of_all_recordings_counts(tmp_path: Path) -> None:
     assert finding.trace == "rich"
 
 
-def test_a_target_beyond_the_declared_range_is_told_to_be_out_of_reach(tmp_path: Path) -> None:
+def test_a_target_beyond_the_declared_range_is_reported_to_be_out_of_reach(tmp_path: Path) -> None:
     seed = Seed([label("Rich", also={"visible": "scrap >= 1200"})])
     (finding,) = of("never-true", inspected(seed, tmp_path)[1])
     assert finding.why.endswith("40 of 1,200, and its declared range ends at 999, so it cannot happen")
@@ -267,14 +267,14 @@ def test_where_a_value_leaps_over_an_equality(tmp_path: Path) -> None:
     assert finding.why == "W, input 'visible': scrap goes from 8 to 10, past 9, and never equals it"
 
 
-def test_hushed_findings_keep_their_reason_until_somebody_wants_them_told_again(tmp_path: Path) -> None:
-    project, found = inspected(SEEDS["from-middle"][0], tmp_path)
-    (finding,) = of("from-middle", found)
+def test_ignored_findings_keep_their_reason_until_they_are_reported_again(tmp_path: Path) -> None:
+    project, listed = inspected(SEEDS["from-middle"][0], tmp_path)
+    (finding,) = of("from-middle", listed)
     quiet = suppress(project, finding, "it is the balance of two sides")
-    assert suppressed(quiet, found) == {finding: "it is the balance of two sides"}
+    assert suppressed(quiet, listed) == {finding: "it is the balance of two sides"}
     again = suppress(quiet, finding, "a better reason")
     assert len(again.hush) == 1
-    assert suppressed(unsuppress(again, finding), found) == {}
+    assert suppressed(unsuppress(again, finding), listed) == {}
 
 
 # leak at every half second, runs -> frames of texts that vanish too soon
@@ -294,8 +294,8 @@ def test_texts_that_vanish_too_soon(
     """Thirteen letters take 0.8 + 13 · 0.05 s."""
     columns = {"leak": [mark == "#" for mark in leak], "hull": [1.0] * len(leak), "scrap": [1.0] * len(leak)}
     seed = Seed([label("Seal the seam", also={"visible": "leak"})], columns, runs, step=0.5)  # type: ignore[arg-type]
-    found = of("too-short", inspected(seed, tmp_path)[1])
-    assert [stretch for finding in found for stretch in finding.stretches] == frames
+    listed = of("too-short", inspected(seed, tmp_path)[1])
+    assert [stretch for finding in listed for stretch in finding.stretches] == frames
 
 
 def test_after_an_edit_only_what_it_touched_is_looked_at_again() -> None:
@@ -337,9 +337,9 @@ def test_what_stands_over_a_plate_is_judged_only_while_the_recording_chooses_it(
     fog = replace(PLATE, when=when, keep_clear=(Zone(box=(0, 0, 900, 900), name="the way out"),))
     pale = label("Pale", look={"text": "#ffffff"}, also={"visible": visible})
     seed = Seed([pale], {"leak": flags(leak)}, project={"plates": (fog,)}, files={"fog.svg": PALE})
-    _, found = inspected(seed, tmp_path)
+    _, listed = inspected(seed, tmp_path)
     for code in ("low-contrast", "keep-clear"):
-        assert [one.start for one in of(code, found)] == ([] if frame is None else [frame])
+        assert [one.start for one in of(code, listed)] == ([] if frame is None else [frame])
 
 
 def test_of_two_plates_whose_rules_are_true_the_first_is_there(tmp_path: Path) -> None:
@@ -347,8 +347,8 @@ def test_of_two_plates_whose_rules_are_true_the_first_is_there(tmp_path: Path) -
     files: dict[str, str | bytes] = {"fog.svg": PALE, "night.svg": PALE.replace("#e8efe9", "#000000")}
     pale = label("Pale", look={"text": "#ffffff"}, also={"visible": "hull < 60"})
     for leak, faint in (("...#####....", 0), ("...####.....", 1)):
-        _, found = inspected(Seed([pale], {"leak": flags(leak)}, project={"plates": plates}, files=files), tmp_path)
-        assert len(of("low-contrast", found)) == faint
+        _, listed = inspected(Seed([pale], {"leak": flags(leak)}, project={"plates": plates}, files=files), tmp_path)
+        assert len(of("low-contrast", listed)) == faint
 
 
 def test_answers_that_are_known_are_one_press(tmp_path: Path) -> None:
@@ -368,8 +368,8 @@ def test_answers_that_are_known_are_one_press(tmp_path: Path) -> None:
 
 
 def test_a_share_of_another_scale_is_full_where_an_offer_would_have_it(tmp_path: Path) -> None:
-    project, found = inspected(SEEDS["full-too-small"][0], tmp_path)
-    (finding,) = of("full-too-small", found)
+    project, listed = inspected(SEEDS["full-too-small"][0], tmp_path)
+    (finding,) = of("full-too-small", listed)
     assert "at more than twice its full in 100% of dive, up to 10000%" in finding.why
     assert finding.fix is not None
     assert finding.fix.apply(project).widgets[0].inputs["full"] == "hull_max", "the maximum of that name"
@@ -382,8 +382,8 @@ def test_what_stands_in_its_words_is_no_secret_of_a_clamped_picture(tmp_path: Pa
 
 
 def test_a_widget_is_moved_by_as_much_as_it_reaches_out(tmp_path: Path) -> None:
-    project, found = inspected(SEEDS["off-screen"][0], tmp_path)
-    (finding,) = of("off-screen", found)
+    project, listed = inspected(SEEDS["off-screen"][0], tmp_path)
+    (finding,) = of("off-screen", listed)
     assert finding.fix is not None
     before, after = (one.widgets[0].place.offset for one in (project, finding.fix.apply(project)))
     assert after[1] == before[1]

@@ -1,4 +1,4 @@
-"""Checks of what lies in heaps and rows: one finding each, by the same rules as pair by pair, in far less time."""
+"""Checks over overlapping and repeated widgets: one finding each, by the same rules as pair by pair, in far less time."""
 
 from __future__ import annotations
 
@@ -32,33 +32,33 @@ def bar(*bands: Band) -> Widget:
     )
 
 
-def found(code: str, *widgets: Widget, **more: Any) -> list[Finding]:
+def listed(code: str, *widgets: Widget, **more: Any) -> list[Finding]:
     bound = bind(Project(variables=(HP,), widgets=widgets, **more))
     return Inspector([one for one in CHECKS if one.code == code]).inspect(bound, [Tracks(bound, TRACE)])
 
 
 def test_a_heap_is_one_finding_with_a_count() -> None:
-    (one,) = found("overlaps", *(label(f"l{i}") for i in range(30)), label("apart", 900, 700))
+    (one,) = listed("overlaps", *(label(f"l{i}") for i in range(30)), label("apart", 900, 700))
     assert one.why.startswith("Texts of 30 widgets are drawn on top of one another on reference: ")
     assert one.why.endswith(" and 26 more")
     assert (one.widget, one.about) == ("l29", "l0")
 
 
-def test_two_heaps_are_two_and_a_pair_is_told_as_one() -> None:
+def test_two_heaps_are_two_and_a_pair_is_reported_as_one() -> None:
     pair, heap = (label("a"), label("b", 105)), (label(f"l{i}", 900) for i in range(3))
-    first, second = found("overlaps", *pair, *heap)
+    first, second = listed("overlaps", *pair, *heap)
     assert (first.widget, first.about) == ("b", "a")
     assert "Texts of 3 widgets" in second.why
 
 
 def test_what_is_joined_only_by_a_third_is_one_heap() -> None:
-    (one,) = found("overlaps", label("a", 100), label("c", 300), label("b", 200))
+    (one,) = listed("overlaps", label("a", 100), label("c", 300), label("b", 200))
     assert "Texts of 3 widgets" in one.why
 
 
 def test_widgets_that_fill_nothing_are_no_background_however_many() -> None:
-    few = found("low-contrast", *(label(f"l{i}", 10 * i) for i in range(99)))
-    many = found("low-contrast", *(label(f"l{i}", 10 * i) for i in range(140)))
+    few = listed("low-contrast", *(label(f"l{i}", 10 * i) for i in range(99)))
+    many = listed("low-contrast", *(label(f"l{i}", 10 * i) for i in range(140)))
     assert {one.widget for one in few} == {one.widget for one in many if int(one.widget[1:]) < 99}
 
 
@@ -87,7 +87,7 @@ def test_a_band_is_hidden_by_what_pair_by_pair_hides_it(bands: list[Band]) -> No
         return bool((one >= two).all() if earlier.below else (one <= two).all())
 
     wanted = {b.name for i, b in enumerate(named) if any(hides(earlier, b) for earlier in named[:i])}
-    assert {one.about for one in found("hidden-band", bar(*named))} == wanted
+    assert {one.about for one in listed("hidden-band", bar(*named))} == wanted
 
 
 def test_widgets_within_groups_within_groups_are_counted_and_a_circle_ends() -> None:
@@ -97,7 +97,7 @@ def test_widgets_within_groups_within_groups_are_counted_and_a_circle_ends() -> 
         Group(id="c", group="d"),
         Group(id="d", group="c"),
     )
-    told = found(
+    told = listed(
         "group-hidden",
         label("l", group="b"),
         label("m", 800, group="a"),
@@ -119,13 +119,13 @@ def failing(error: Exception) -> Check:
     def look(_case: object, widget: Any) -> Any:
         if widget.widget.id == "a":
             raise error
-        yield Finding(widget.widget.id, "", "found", "")
+        yield Finding(widget.widget.id, "", "listed", "")
 
     return Check("failing", "hint", "", widget=look)
 
 
 @pytest.mark.parametrize("error", [IndexError("spoilt"), AvrinError("cannot be read")])
-def test_a_check_that_fails_costs_its_own_findings_and_is_told(error: Exception) -> None:
+def test_a_check_that_fails_costs_its_own_findings_and_is_reported(error: Exception) -> None:
     whole, told = inspected(), inspected(failing(error))
     (failed,) = [one for one in told if one.code == "check-failed"]
     assert (failed.widget, failed.about, failed.severity) == ("a", "failing", "warning")
@@ -134,7 +134,7 @@ def test_a_check_that_fails_costs_its_own_findings_and_is_told(error: Exception)
     assert [one.key for one in told if one.code not in ("failing", "check-failed")] == [one.key for one in whole]
 
 
-def test_a_check_of_the_whole_project_that_fails_is_told_as_well() -> None:
+def test_a_check_of_the_whole_project_that_fails_is_reported_as_well() -> None:
     def look(_case: object) -> Any:
         yield from ()
         raise KeyError("spoilt")
@@ -159,7 +159,7 @@ def test_to_give_up_is_no_fault_of_a_check() -> None:
         inspected(breathe=breathe)
 
 
-def test_a_chattering_band_whose_wait_is_a_rule_is_told() -> None:
+def test_a_chattering_band_whose_wait_is_a_rule_is_reported() -> None:
     trace = Trace.make("t", np.arange(1200) / 30, {"hp": Column("number", 20 + np.arange(1200) % 4 * 4.0),
                                                    "wait": Column("number", np.full(1200, 0.02))})  # fmt: skip
     wait = Variable(name="wait", type="float")

@@ -1,4 +1,4 @@
-"""Findings say what they are known to say; where a change is meant, write them anew and read them (`known_findings.py`)."""
+"""Findings match the known ones; after an intended change, rewrite and read them (`known_findings.py`)."""
 
 from __future__ import annotations
 

@@ -48,7 +48,7 @@ def test_text_tells_what_where_and_what_to_do() -> None:
     assert lines[-1] == "Dive: 1 error, 1 warning, 1 hint; 1 ignored"
 
 
-def test_json_has_every_finding_and_why_some_are_hushed() -> None:
+def test_json_has_every_finding_and_why_some_are_ignored() -> None:
     found = json.loads(report("json"))
     assert [one["code"] for one in found] == ["full-is-value", "zero-early", "never-reached", "feed-stays"]
     assert found[1]["frames"] == [30, 40]
@@ -76,7 +76,7 @@ def test_junit_fails_where_it_is_bad_enough(fail_on: Severity | None, failures: 
 
 @pytest.fixture
 def troubled(demo: Path, tmp_path: Path) -> Path:
-    """The demo's project with a bar that is always full, and five recordings of which one has more scrap."""
+    """The sample project with a bar that is always full, and five recordings of which one has more scrap."""
     project, _ = load(demo)
     bar = project.widget("hull_bar")
     project = project.with_widget(replace(bar, inputs={**bar.inputs, "full": "hull"}))
@@ -91,27 +91,27 @@ def troubled(demo: Path, tmp_path: Path) -> Path:
 
 
 def looked_at(
-    path: Path, files: list[Path], jobs: int, told: Callable[[int, int], None] = lambda _done, _of: None
+    path: Path, files: list[Path], jobs: int, reported: Callable[[int, int], None] = lambda _done, _of: None
 ) -> list[Finding]:
     given = task(load(path)[0], path.parent, {}, far=False, copied=True)
     with executor(jobs) as who:
-        found = inspect_all(CHECKS, given, [Location.at(file, file.stem) for file in files], who, told)
+        found = inspect_all(CHECKS, given, [Location.at(file, file.stem) for file in files], who, reported)
     assert not found.faults
     return found.findings
 
 
 def test_several_processes_find_what_one_look_at_all_finds(troubled: Path) -> None:
     files = sorted(troubled.parent.glob("*.csv"))
-    told: list[tuple[int, int]] = []
-    apart = looked_at(troubled, files, 2, lambda done, of: told.append((done, of)))
+    reported: list[tuple[int, int]] = []
+    apart = looked_at(troubled, files, 2, lambda done, of: reported.append((done, of)))
     project, _ = load(troubled)
     traces = [open_trace(file, project.all_variables()) for file in files]
     seen = events_of(traces)
     bound = bind(project, events=seen, folder=troubled.parent)
     together = Inspector(CHECKS).inspect(bound, [Tracks(bound, trace) for trace in traces])
     assert {(f.key, f.why, f.trace, f.start) for f in apart} == {(f.key, f.why, f.trace, f.start) for f in together}
-    assert told[0] in [(4, 5), (1, 5)]
-    assert told[1:] == [(5, 5)]
+    assert reported[0] in [(4, 5), (1, 5)]
+    assert reported[1:] == [(5, 5)]
     assert "full-is-value" in {f.code for f in apart}
 
 
@@ -122,7 +122,7 @@ def test_what_holds_everywhere_must_be_found_everywhere() -> None:
     assert merged(CHECKS, [[], [other]]) == [other]
 
 
-def test_the_command_fails_for_what_it_is_told_to(troubled: Path, capsys: pytest.CaptureFixture[str]) -> None:
+def test_the_command_fails_for_what_it_is_reported_to(troubled: Path, capsys: pytest.CaptureFixture[str]) -> None:
     arguments = ["check", str(troubled), "--trace", str(troubled.parent), "--jobs", "1"]
     assert main(arguments) == 1
     assert "full-is-value" in capsys.readouterr().out

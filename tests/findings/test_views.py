@@ -33,7 +33,7 @@ def folder(tmp_path: Path) -> Path:
     return tmp_path
 
 
-def found(folder: Path, *views: View, widgets: tuple[Widget, ...] = (WORDS, FAR)) -> list[set[tuple[str, str]]]:
+def listed(folder: Path, *views: View, widgets: tuple[Widget, ...] = (WORDS, FAR)) -> list[set[tuple[str, str]]]:
     project = Project(widgets=widgets, screens=(DESK, NARROW, SOFA), plates=(SNOW, CAVE, RUST))
     bound = bind(project, folder=folder)
     assert not bound.errors
@@ -47,13 +47,13 @@ def found(folder: Path, *views: View, widgets: tuple[Widget, ...] = (WORDS, FAR)
     return [{(finding.code, finding.widget) for finding in one} for one in told]
 
 
-def test_white_on_white_is_told_under_every_screen_that_has_it_and_no_other(folder: Path) -> None:
-    shown = found(folder, *(View(screen, plate) for plate in (SNOW, CAVE) for screen in (DESK, NARROW, SOFA)))
+def test_white_on_white_is_reported_under_every_screen_that_has_it_and_no_other(folder: Path) -> None:
+    shown = listed(folder, *(View(screen, plate) for plate in (SNOW, CAVE) for screen in (DESK, NARROW, SOFA)))
     assert [("low-contrast", "words") in one for one in shown] == [True, True, True, False, False, False]
 
 
-def test_what_is_off_one_screen_is_told_of_that_one(folder: Path) -> None:
-    shown = found(folder, View(DESK, CAVE), View(NARROW, CAVE))
+def test_what_is_off_one_screen_is_reported_of_that_one(folder: Path) -> None:
+    shown = listed(folder, View(DESK, CAVE), View(NARROW, CAVE))
     assert [("off-screen", "far") in one for one in shown] == [False, True]
 
 
@@ -61,7 +61,7 @@ def test_sizes_that_a_player_sets_are_judged_by_themselves(folder: Path) -> None
     sizes = [
         Screen(name=f"sofa at {scale:.0%}", size=SOFA.size, inches=50, metres=3, scale=scale) for scale in (0.75, 2.0)
     ]
-    shown = found(folder, *(View(size, CAVE) for size in sizes))
+    shown = listed(folder, *(View(size, CAVE) for size in sizes))
     assert [("too-small", "words") in one for one in shown] == [True, False]
     assert [("off-screen", "far") in one for one in shown] == [False, True]
 
@@ -71,10 +71,10 @@ def test_eyes_that_lack_a_colour_see_too_little_where_others_do_not(folder: Path
         id="red", kind="label", inputs={"text": "Red"}, look={"text": "#a02020", "text_size": 40},
         place=Place(offset=(100.0, 100.0), size=(300.0, 60.0)),
     )  # fmt: skip
-    plain, blind = found(folder, View(DESK, CAVE), View(DESK, CAVE, "no red cones"), widgets=(red,))
+    plain, blind = listed(folder, View(DESK, CAVE), View(DESK, CAVE, "no red cones"), widgets=(red,))
     full = ("low-contrast", "red") in plain
     assert (("low-contrast", "red") in blind) >= full
-    snow, _ = found(folder, View(DESK, SNOW), View(DESK, SNOW, "no colour"), widgets=(red,))
+    snow, _ = listed(folder, View(DESK, SNOW), View(DESK, SNOW, "no colour"), widgets=(red,))
     assert ("low-contrast", "red") not in snow
 
 
@@ -94,7 +94,7 @@ def test_views_are_those_of_all_screens_taken_together(folder: Path) -> None:
 def test_a_screens_own_size_and_one_that_was_chosen_are_judged_apart(folder: Path) -> None:
     """Both may have the screen's name: at its own size it is off the screen, at another it is not."""
     own = Screen(name="sofa", size=SOFA.size, scale=2.0)
-    shown = found(folder, View(own, CAVE), View(SOFA, CAVE), View(own, CAVE))
+    shown = listed(folder, View(own, CAVE), View(SOFA, CAVE), View(own, CAVE))
     assert [("off-screen", "far") in one for one in shown] == [True, False, True]
 
 

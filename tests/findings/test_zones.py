@@ -1,4 +1,4 @@
-"""Zones over time: where one is that follows a thing, which widgets cover it, and for how many seconds. Tables by hand."""
+"""Zones over time: the position of a following zone, which widgets cover it, and for how many seconds. Tables by hand."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ from seeded import PALE, SHOTS, VARIABLES, Seed, at, filmed, inspected, widget
 from widget_helpers import project
 
 FOG = Plate(name="fog", picture="fog.svg")
-# A thing that goes by, one frame a second, in reference pixels; for two seconds nobody knows where it is.
+# A thing that goes by, one frame a second, in reference pixels; for two seconds its position is missing.
 THING: list[Any] = [100.0, 300.0, 500.0, 700.0, 900.0, None, None, 900.0, 700.0, 1500.0, 1700.0, 1800.0]
 
 
@@ -42,7 +42,7 @@ def _declared() -> tuple[Variable, ...]:
     return (Variable(name="thing", type="float"),)
 
 
-def found(*zones: Zone, place: Place, plate: Plate = FOG, **more: Any) -> list[Finding]:
+def listed(*zones: Zone, place: Place, plate: Plate = FOG, **more: Any) -> list[Finding]:
     """What is found of a panel that is always there, at a place, over a plate with zones."""
     shown = widget("panel", {}, place=place)
     made = {"plates": (replace(plate, keep_clear=zones),), "variables": (*VARIABLES, *_declared()), **more}
@@ -73,7 +73,7 @@ def test_a_zone_lies_where_its_thing_is_and_nowhere_while_that_is_nowhere() -> N
 
 def test_seconds_are_counted_while_the_thing_is_under_the_widget() -> None:
     """The panel reaches from 600 to 900: it covers the thing's zone from 550 to 950, on frames 3, 4, 7 and 8."""
-    (one,) = found(Zone(box=(-50, 100, 100, 60), x="thing", name="the boat"), place=at(600, 100))
+    (one,) = listed(Zone(box=(-50, 100, 100, 60), x="thing", name="the boat"), place=at(600, 100))
     assert one.why == "W covers the boat on fog for 4.0 s, at most 2.0 s at a stretch, on desk"
     assert (one.start, one.end, one.moments) == (3, 5, ((3, 5), (7, 9)))
     assert (one.plate, one.screen, one.trace, one.weight) == ("fog", "desk", "dive", 4.0)
@@ -81,16 +81,16 @@ def test_seconds_are_counted_while_the_thing_is_under_the_widget() -> None:
 
 def test_a_widget_that_follows_covers_what_it_passes() -> None:
     follow = Place(follow=Follow(x="thing", y="100"), offset=(0.0, 0.0), size=(100.0, 60.0))
-    (one,) = found(Zone(box=(650, 90, 300, 60)), place=follow)
+    (one,) = listed(Zone(box=(650, 90, 300, 60)), place=follow)
     assert one.moments == ((3, 5), (7, 9))
     held = replace(follow, follow=Follow(x="thing * 3 - 1500", y="100", hold=True))
-    (kept,) = found(Zone(box=(0, 90, 50, 60)), place=held)
+    (kept,) = listed(Zone(box=(0, 90, 50, 60)), place=held)
     assert (kept.start, kept.end, kept.moments) == (0, 3, ()), "held inside at the left while the thing is beyond it"
 
 
-def test_what_passes_by_in_no_time_and_what_is_never_there_is_not_told() -> None:
-    assert not found(Zone(box=(-5, 900, 10, 10), x="thing"), place=at(600, 100)), "it passes below"
-    assert not found(Zone(box=(0, 100, 10, 10), x="hull / 0"), place=at(600, 100)), "nobody knows where it is"
+def test_what_passes_by_in_no_time_and_what_is_never_there_is_not_reported() -> None:
+    assert not listed(Zone(box=(-5, 900, 10, 10), x="thing"), place=at(600, 100)), "it passes below"
+    assert not listed(Zone(box=(0, 100, 10, 10), x="hull / 0"), place=at(600, 100)), "its position is missing"
     seed = Seed(
         [widget("panel", {}, place=at(600, 100))], {"thing": QUICK}, step=0.2,
         project={
@@ -106,15 +106,15 @@ def test_what_passes_by_in_no_time_and_what_is_never_there_is_not_told() -> None
 def test_a_films_zones_hold_while_it_runs() -> None:
     """Four pictures, one a second, from the recording's third second on."""
     zone = Zone(box=(600, 100, 100, 100))
-    (one,) = found(zone, place=at(600, 100), plate=filmed(-3.0))
+    (one,) = listed(zone, place=at(600, 100), plate=filmed(-3.0))
     assert one.why == "W covers the keep-clear zone on filmed whenever it is visible, on desk"
     assert one.start == 3
-    assert not found(zone, place=at(600, 100), plate=filmed(-300.0))
+    assert not listed(zone, place=at(600, 100), plate=filmed(-300.0))
     other = replace(filmed(-3.0), trace="other.csv")
-    assert not found(zone, place=at(600, 100), plate=other, traces=(Recording(path="other.csv"),))
+    assert not listed(zone, place=at(600, 100), plate=other, traces=(Recording(path="other.csv"),))
 
 
-def test_a_rule_that_cannot_be_is_told_with_its_zone() -> None:
+def test_a_rule_that_cannot_be_is_reported_with_its_zone() -> None:
     bound = over((Zone(box=(0, 0, 9, 9), x="thnig"),)).bound
     (place,) = bound.errors
     assert (place.what, place.owner, place.within) == ("plate", "fog", "zones.0.x")
@@ -161,10 +161,10 @@ def test_boxes_touch_where_they_share_more_than_the_slack() -> None:
     assert touching(one, other, 1.0).tolist() == [False, True, True, False, False]
 
 
-@pytest.mark.parametrize(("frames", "told"), [(2, False), (3, True)])
-def test_a_quarter_of_a_second_is_the_least_that_is_told(frames: int, told: bool) -> None:
+@pytest.mark.parametrize(("frames", "reported"), [(2, False), (3, True)])
+def test_a_quarter_of_a_second_is_the_least_that_is_reported(frames: int, reported: bool) -> None:
     passing = [*[700.0] * frames, *[1700.0] * (12 - frames)]
-    assert bool(seen_for(0.1, passing)) is told
+    assert bool(seen_for(0.1, passing)) is reported
 
 
 def seen_for(step: float, thing: list[Any]) -> list[Finding]:
@@ -178,26 +178,26 @@ def seen_for(step: float, thing: list[Any]) -> list[Finding]:
         return [one for one in inspected(seed, Path(folder))[1] if one.code == "keep-clear"]
 
 
-def test_what_lasts_longer_than_a_minute_is_told_in_minutes() -> None:
+def test_what_lasts_longer_than_a_minute_is_reported_in_minutes() -> None:
     assert " for 40.0 s," in seen_for(10.0, [*[700.0] * 4, *[1700.0] * 8])[0].why
     assert " for 1:20," in seen_for(10.0, [*[700.0] * 8, *[1700.0] * 4])[0].why
     assert " for 1:00," in seen_for(10.0, [*[700.0] * 6, *[1700.0] * 6])[0].why
 
 
-def test_of_several_zones_the_one_covered_longest_is_told_and_how_many_more() -> None:
+def test_of_several_zones_the_one_covered_longest_is_reported_and_how_many_more() -> None:
     boat, rest = Zone(box=(-50, 100, 100, 60), x="thing", name="the boat"), Zone(box=(600, 100, 50, 50))
-    (one,) = found(boat, rest, place=at(600, 100))
+    (one,) = listed(boat, rest, place=at(600, 100))
     assert one.why == "W covers the keep-clear zone on fog whenever it is visible, on desk, and 1 more zone"
-    assert one.short == "over what fog keeps clear"
-    (two,) = found(boat, replace(boat, box=(-5, 100, 10, 10)), replace(boat, box=(-4, 100, 8, 8)), place=at(600, 100))
+    assert one.short == "over a keep-clear zone on fog"
+    (two,) = listed(boat, replace(boat, box=(-5, 100, 10, 10)), replace(boat, box=(-4, 100, 8, 8)), place=at(600, 100))
     assert two.why.endswith("on desk, and 2 more zones")
-    assert two.short == "over the boat fog keeps clear"
+    assert two.short == "over the boat on fog"
     assert two.why.startswith("W covers the boat on fog for 4.0 s"), "of two that are covered as long the first"
 
 
 def test_a_film_that_is_not_there_may_be_there_at_any_time() -> None:
     gone = Plate(name="gone", film="films/gone.mp4")
-    (one,) = found(Zone(box=(600, 100, 100, 100)), place=at(600, 100), plate=gone)
+    (one,) = listed(Zone(box=(600, 100, 100, 100)), place=at(600, 100), plate=gone)
     assert (one.plate, one.start) == ("gone", 0)
 
 

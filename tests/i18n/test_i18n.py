@@ -51,9 +51,9 @@ def bound(folder: Path, *texts: str, **more: object) -> Bound:
     return bind(project(*texts, **more), folder=folder)
 
 
-def spoken(one: Bound, code: str, hull: float | None = 12.5, cells: float | None = 5.0) -> list[str]:
+def spoken(item: Bound, code: str, hull: float | None = 12.5, cells: float | None = 5.0) -> list[str]:
     trace = Trace.make("t", [0.0], {"hull": Column.of([hull]), "cells": Column.of([cells])})
-    tracks = Tracks(in_language(one, code), trace, Tracks(one, trace))
+    tracks = Tracks(in_language(item, code), trace, Tracks(item, trace))
     return [str(tracks.state(widget, 0)["text"]) for widget in tracks.bound.widgets.values()]
 
 
@@ -70,10 +70,10 @@ def said(text: str, translation: str) -> str:
 
 
 def test_texts_are_those_with_words_each_once_with_all_its_places(tmp_path: Path) -> None:
-    one = bound(
+    item = bound(
         tmp_path, "Air {hull | 0.0}", "{hull} / {cells}", "Air {hull | 0.0}", "{@coin} {cells}", COUNTED, "{{}} {hull"
     )
-    assert [(m.single, m.many, m.count, len(m.places)) for m in messages(one)] == [
+    assert [(m.single, m.many, m.count, len(m.places)) for m in messages(item)] == [
         ("Air {hull | 0.0}", "", "hull", 2),
         ("{cells} cell left", "{cells} cells left", "cells", 1),
     ]
@@ -82,10 +82,10 @@ def test_texts_are_those_with_words_each_once_with_all_its_places(tmp_path: Path
 def test_titles_of_a_table_are_texts_and_are_shown_translated(tmp_path: Path) -> None:
     catalogue(tmp_path, "de", said("diver", "Taucher"))
     table = Widget(id="t", kind="table", options={"columns": [{"title": "diver", "text": ""}], "empty": ""})
-    one = bind(Project(widgets=(table,)), folder=tmp_path)
-    assert [m.single for m in messages(one)] == ["diver"]
-    assert in_language(one, "de").widgets["t"].options.columns[0].title == "Taucher"
-    assert one.widgets["t"].options.columns[0].title == "diver"
+    item = bind(Project(widgets=(table,)), folder=tmp_path)
+    assert [m.single for m in messages(item)] == ["diver"]
+    assert in_language(item, "de").widgets["t"].options.columns[0].title == "Taucher"
+    assert item.widgets["t"].options.columns[0].title == "diver"
 
 
 @pytest.mark.parametrize(
@@ -102,19 +102,19 @@ def test_titles_of_a_table_are_texts_and_are_shown_translated(tmp_path: Path) ->
 )
 def test_a_translation_says_what_its_text_says_or_is_not_used(tmp_path: Path, translation_: str, shown: str) -> None:
     catalogue(tmp_path, "de", said("Air {hull | 0.0}", translation_))
-    one = bound(tmp_path, "Air {hull | 0.0}")
-    assert spoken(one, "de") == [shown]
-    assert spoken(one, OWN) == ["Air 12.5"]
-    assert bool(translation(one, "de").faults) == shown.startswith("Air")
+    item = bound(tmp_path, "Air {hull | 0.0}")
+    assert spoken(item, "de") == [shown]
+    assert spoken(item, OWN) == ["Air 12.5"]
+    assert bool(translation(item, "de").faults) == shown.startswith("Air")
 
 
 def test_words_in_a_rule_may_be_others_but_not_what_something_is_compared_with(tmp_path: Path) -> None:
     text = 'Hull {lower(\\"LOW\\")} {\\"a\\" == \\"a\\"}'
-    one = bound(tmp_path, text.replace('\\"', '"'))
+    item = bound(tmp_path, text.replace('\\"', '"'))
     catalogue(tmp_path, "de", said(text, 'Rumpf {lower(\\"KNAPP\\")}'))
-    assert spoken(one, "de") == ["Rumpf knapp"]
+    assert spoken(item, "de") == ["Rumpf knapp"]
     catalogue(tmp_path, "nl", said(text, 'Romp {\\"b\\" == \\"a\\"}'))
-    assert spoken(one, "nl") == ["Hull low yes"]
+    assert spoken(item, "nl") == ["Hull low yes"]
 
 
 @pytest.mark.parametrize(
@@ -137,13 +137,13 @@ def test_plurals_are_the_languages_own(tmp_path: Path, cells: float | None, show
     assert spoken(bound(tmp_path, COUNTED), "pl", cells=cells) == [shown]
 
 
-def test_what_is_marked_to_be_looked_at_is_told_and_not_shown(tmp_path: Path) -> None:
+def test_what_is_marked_to_be_looked_at_is_reported_and_not_shown(tmp_path: Path) -> None:
     catalogue(tmp_path, "de", "#, fuzzy\n" + said("Lost", "Gefunden"), said("Gone", "Weg"))
-    one = bound(tmp_path, "Lost", "Hull")
-    assert [(fault.sort, fault.text) for fault in translation(one, "de").faults] == [
+    item = bound(tmp_path, "Lost", "Hull")
+    assert [(fault.sort, fault.text) for fault in translation(item, "de").faults] == [
         ("unsure", "Lost"), ("untranslated", "Hull"), ("gone", "Gone"),
     ]  # fmt: skip
-    assert spoken(one, "de") == ["Lost", "Hull"]
+    assert spoken(item, "de") == ["Lost", "Hull"]
 
 
 # -- catalogues --------------------------------------------------------------------------------------------------------
@@ -151,26 +151,26 @@ def test_what_is_marked_to_be_looked_at_is_told_and_not_shown(tmp_path: Path) ->
 
 def test_a_catalogue_brought_up_to_date_keeps_what_was_translated(tmp_path: Path) -> None:
     catalogue(tmp_path, "de", "# a note of the translator's\n" + said("Lost", "Verloren"), said("Gone", "Weg"))
-    one = bound(tmp_path, "Lost", "Hull {hull}")
-    ((path, data),) = updated(one, template(one), ["de"]).items()
+    item = bound(tmp_path, "Lost", "Hull {hull}")
+    ((path, data),) = updated(item, template(item), ["de"]).items()
     text = data.decode()
     assert 'msgid "Hull {hull}"\nmsgstr ""' in text
     assert "# a note of the translator's" in text
     assert '#~ msgid "Gone"' in text, "what is gone is kept aside"
     path.write_bytes(data)
-    assert spoken(one, "de") == ["Verloren", "Hull 12,5"]
-    ((_, again),) = updated(one, template(one), ["de"]).items()
+    assert spoken(item, "de") == ["Verloren", "Hull 12,5"]
+    ((_, again),) = updated(item, template(item), ["de"]).items()
     assert again == data
 
 
 def test_a_text_is_translated_in_a_catalogue_that_is_there_or_not(tmp_path: Path) -> None:
-    one = bound(tmp_path, "Lost", COUNTED)
+    item = bound(tmp_path, "Lost", COUNTED)
     (tmp_path / "texts").mkdir()
     for number, forms in enumerate((["Verloren"], ["noch {cells} Zelle", "noch {cells} Zellen"])):
-        path, data = with_translation(one, "de", messages(one)[number], forms)
+        path, data = with_translation(item, "de", messages(item)[number], forms)
         path.write_bytes(data)
-    assert spoken(one, "de") == ["Verloren", "noch 5 Zellen"]
-    assert spoken(one, "de", cells=1.0) == ["Verloren", "noch 1 Zelle"]
+    assert spoken(item, "de") == ["Verloren", "noch 5 Zellen"]
+    assert spoken(item, "de", cells=1.0) == ["Verloren", "noch 1 Zelle"]
 
 
 @pytest.mark.parametrize(
@@ -204,16 +204,16 @@ def test_made_up_languages_change_no_value_and_are_templates_again(text: str) ->
     for make in MADE_UP.values():
         for made in make(messages(bind(project(text)))).translations.values():
             assert [piece.rule for piece in split_template(made.forms[0]) if piece.rule is not None] == pieces
-    assert rewritten(text, lambda _rule, whole: whole) == text
+    assert rewritten(text, lambda _rule, complete: complete) == text
 
 
 def test_stretched_is_two_fifths_longer_and_mirrored_turns_words_and_no_numbers(tmp_path: Path) -> None:
-    one = bound(tmp_path, "Seal the seam in {hull | 0} s, or 60")
-    (long,) = spoken(one, STRETCHED)
+    item = bound(tmp_path, "Seal the seam in {hull | 0} s, or 60")
+    (long,) = spoken(item, STRETCHED)
     assert len([c for c in long if c.isalpha() or c == "~"]) >= 1.4 * len("Sealtheseaminsor")
     assert long[0] + long[-1] == "[]"
     assert "12" in long
-    (turned,) = spoken(one, MIRRORED)
+    (turned,) = spoken(item, MIRRORED)
     assert [("".join(part), back) for part, back in in_order(turned)][-1] == ("Seal the seam in", True)
     assert ("60", False) in in_order(turned)
 
@@ -225,7 +225,7 @@ def test_stretched_is_two_fifths_longer_and_mirrored_turns_words_and_no_numbers(
     ("text", "order"),
     [
         ("Hull 12", [("Hull 12", False)]),
-        ("الهيكل 12", [("12", False), ("الهيكل ", True)]),  # a number stands to the left of the word before it
+        ("الهيكل 12", [("12", False), ("الهيكل ", True)]),  # a number is placed left of the word before it
         ("Hull الهيكل 12", [("Hull ", False), ("12", False), ("الهيكل ", True)]),
         ("\u200fHull 12 م", [(" م", True), ("Hull 12", False)]),
     ],
@@ -249,14 +249,14 @@ def test_joined_letters_are_shaped_in_their_own_direction() -> None:
 
 def test_a_mirrored_hud_hangs_at_the_other_side_and_its_texts_end_there(tmp_path: Path) -> None:
     catalogue(tmp_path, "ar", said("Lost", "ضاع"))
-    one = bound(tmp_path, "Lost", languages=(Locale(code="ar", mirror=True),))
+    item = bound(tmp_path, "Lost", languages=(Locale(code="ar", mirror=True),))
     trace = Trace.make("t", [0.0], {})
     screen = Screen(name="s", size=(1920, 1080))
-    (plain,) = scene(Tracks(one, trace), 0, screen)
-    (turned,) = scene(Tracks(in_language(one, "ar"), trace), 0, screen)
+    (plain,) = scene(Tracks(item, trace), 0, screen)
+    (turned,) = scene(Tracks(in_language(item, "ar"), trace), 0, screen)
     assert turned.rect.x == 1920 - plain.rect.x - plain.rect.width
     assert turned.reach.x + turned.reach.width == pytest.approx(1920 - plain.reach.x, abs=3)
-    (straight,) = scene(Tracks(in_language(one, "ar", mirror=False), trace), 0, screen)
+    (straight,) = scene(Tracks(in_language(item, "ar", mirror=False), trace), 0, screen)
     assert straight.rect == plain.rect
 
 
@@ -308,9 +308,9 @@ def test_the_commands_make_catalogues_bring_them_up_to_date_and_look_through_the
 
 
 def test_every_text_of_the_sample_is_in_its_three_languages(demo: Path) -> None:
-    one = bind(load(demo)[0], folder=demo.parent)
+    item = bind(load(demo)[0], folder=demo.parent)
     for code in ("de", "ar", "th"):
-        read = translation(one, code)
+        read = translation(item, code)
         assert read.faults == ()
         letters = {
             letter for message in read.language.translations.values() for form in message.forms for letter in form

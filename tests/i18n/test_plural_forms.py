@@ -1,4 +1,4 @@
-"""Plural expressions of catalogues are somebody else's: bounded, tried before use, and never the end of a HUD."""
+"""Plural expressions of catalogues are not trusted: bounded, tried before use, and never able to stop a HUD."""
 
 from __future__ import annotations
 
@@ -37,7 +37,7 @@ def test_forms_that_languages_have_are_taken(tmp_path: Path) -> None:
         "nplurals=2; plural=__import__('os');",
     ],
 )
-def test_forms_that_cannot_be_used_are_told_and_used_for_nothing(tmp_path: Path, forms: str) -> None:
+def test_forms_that_cannot_be_used_are_reported_and_used_for_nothing(tmp_path: Path, forms: str) -> None:
     catalogue(tmp_path, forms)
     with pytest.raises(AvrinError) as raised:
         read_texts(tmp_path, "de")

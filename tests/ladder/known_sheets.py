@@ -65,7 +65,7 @@ def _sheet(ident: str, driver: str, *, pressed: bool = False, **more: Any) -> st
     return svg([Group(sheet.shapes), *marks], round(WIDE), round(sheet.height))
 
 
-def _whole() -> str:
+def _complete() -> str:
     rows = [_row(BAR.id, "hull")[0], _row("alert", "leak", 1)[0]]
     shapes, height = whole_sheet(rows, _tracks()[0].bound, WIDE, "Known", "the rest held")
     return svg(shapes, round(WIDE), round(height))
@@ -85,7 +85,7 @@ SHEETS = {
     "bar-phase": lambda: _sheet(BAR.id, "phase", frame=3),
     "lives": lambda: _sheet("lives", "lives", frame=2),
     "alert": lambda: _sheet("alert", "hull", frame=1),
-    "whole": _whole,
+    "whole": _complete,
     "states": _states,
 }
 

@@ -1,4 +1,4 @@
-"""Which cells of a row looked otherwise in the project as it was: as drawing both at each value says."""
+"""Which cells of a row looked different in the previous project, checked by drawing both at each value."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ PROJECT = Project(variables=(Variable(name="hull", type="float", low=0, high=100
 TRACE = Trace.make("t", [float(i) for i in range(11)], {"hull": Column.of([float(100 - 10 * i) for i in range(11)])})
 
 
-def told(old: Project, new: Project) -> dict[object, bool]:
+def reported(old: Project, new: Project) -> dict[object, bool]:
     """Whether it looked otherwise, by value."""
     bound = bind(new)
     before = Tracks(bind(old, bound), TRACE)
@@ -28,24 +28,24 @@ def told(old: Project, new: Project) -> dict[object, bool]:
 
 
 def test_what_is_alike_differs_nowhere() -> None:
-    assert not any(told(PROJECT, replace(PROJECT, title="another")).values())
+    assert not any(reported(PROJECT, replace(PROJECT, title="another")).values())
 
 
 def test_a_limit_that_was_moved_differs_between_the_two() -> None:
     moved = with_rule(PROJECT, RulePlace("widget", "bar", "bands", "low", "below"), "50%")
-    found = told(PROJECT, moved)
+    found = reported(PROJECT, moved)
     numbers = {value: differs for value, differs in found.items() if isinstance(value, float)}
     assert {value for value, differs in numbers.items() if differs} == {v for v in numbers if 30 <= v < 50}
     assert not found[None]
 
 
 def test_a_widget_that_was_not_there_differs_everywhere() -> None:
-    assert all(told(replace(PROJECT, widgets=()), PROJECT).values())
+    assert all(reported(replace(PROJECT, widgets=()), PROJECT).values())
 
 
 @pytest.mark.parametrize("rule", ["false", "hull < 50"])
 def test_a_widget_that_was_hidden_differs_where_it_is_seen_now(rule: str) -> None:
     hidden = with_rule(PROJECT, RulePlace("widget", "bar", "inputs", "visible"), rule)
-    for value, differs in told(hidden, PROJECT).items():
+    for value, differs in reported(hidden, PROJECT).items():
         if isinstance(value, float):
             assert differs == (rule == "false" or value >= 50)

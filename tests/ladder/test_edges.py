@@ -58,8 +58,8 @@ def atoms(span: float) -> st.SearchStrategy[Atom]:
         )
 
     def same(a: float, _: float) -> Atom:
-        one = math.nextafter(a, -math.inf)
-        return Atom(f"v == {a!r}", lambda v: v == a, ((one, a), (a, math.nextafter(a, math.inf))))
+        item = math.nextafter(a, -math.inf)
+        return Atom(f"v == {a!r}", lambda v: v == a, ((item, a), (a, math.nextafter(a, math.inf))))
 
     def close(a: float, w: float) -> Atom:
         return Atom(f"abs(v - {a!r}) < {w!r}", lambda v: abs(v - a) < w, ((a - 2 * w, a), (a, a + 2 * w)))
@@ -81,7 +81,7 @@ def atoms(span: float) -> st.SearchStrategy[Atom]:
             f"1 / (v / {span!r} + 1) < {limit!r}", lambda v: 1 / (v / span + 1) < limit, around(a, by=1e-6 * span)
         )
 
-    def kept(a: float, w: float) -> Atom:
+    def cached(a: float, w: float) -> Atom:
         return Atom(
             f"clamp(v, {a!r}, {a + w!r}) - {a!r} > {w / 2!r}",
             lambda v: min(max(v, a), a + w) - a > w / 2, ((a, a + w),),
@@ -100,13 +100,13 @@ def atoms(span: float) -> st.SearchStrategy[Atom]:
     def derived(a: float, _: float) -> Atom:
         return Atom(f"half < {a / 2!r}", lambda v: v / 2 < a / 2, around(a, by=1e-6 * span))
 
-    made = [st.builds(of, place, narrow) for of in (parted, same, close, bowl, kept, chosen, lasting, derived)]
+    made = [st.builds(of, place, narrow) for of in (parted, same, close, bowl, cached, chosen, lasting, derived)]
     return st.one_of(*made, st.builds(line, place, factor), st.builds(far, place, factor))
 
 
 def odd(rules: list[str]) -> str:
     """Whether an odd number of conditions hold: turns over wherever one of them does."""
-    return functools.reduce(lambda one, other: f"({one}) != ({other})", rules)
+    return functools.reduce(lambda item, other: f"({item}) != ({other})", rules)
 
 
 def edges(rule: str, variable: Variable) -> list[float]:

@@ -1,4 +1,4 @@
-"""Sheets look as they are known to; where a change is meant, draw them anew and look at them (`known_sheets.py`)."""
+"""Sheets match the known ones; after an intended change, redraw and view them (`known_sheets.py`)."""
 
 from __future__ import annotations
 

@@ -61,8 +61,10 @@ def tracks(*widgets: Widget, hull: list[float], leak: list[bool] | None = None, 
     return Tracks(bound, Trace.make(name, [float(i) for i in range(frames)], columns))
 
 
-def row(of: Tracks, ident: str, driver: str, seen: list[Trace] | None = None, frame: int = 0, **more: object) -> Row:
-    return finish(sweep_row(of, of.bound.widgets[ident], driver, frame, seen or [of.trace], **more))  # type: ignore[arg-type]
+def row(
+    of: Tracks, ident: str, driver: str, observed: list[Trace] | None = None, frame: int = 0, **more: object
+) -> Row:
+    return finish(sweep_row(of, of.bound.widgets[ident], driver, frame, observed or [of.trace], **more))  # type: ignore[arg-type]
 
 
 def test_edges_are_named_by_the_band_entered_and_hold_the_cells_around_them() -> None:
@@ -117,7 +119,7 @@ def test_cells_tell_how_much_of_all_recordings_showed_them_and_which_first() -> 
     assert by_value[25.1].there == Found(5, 0.0, "dive")  # never that value itself
 
 
-def test_what_cannot_come_is_told_from_what_only_has_not() -> None:
+def test_what_cannot_come_is_reported_from_what_only_has_not() -> None:
     got = row(tracks(BAR, hull=[80.0, 20.0]), "bar", "hull")
     never = [sample.value for sample in got.samples if sample.never]
     assert got.beyond(VARIABLES[0]) == sum(value is None or not 0 <= value <= 100 for value in never)  # type: ignore[operator]
@@ -129,7 +131,7 @@ def test_another_variable_held_elsewhere_moves_the_edges() -> None:
     assert [g.edge for g in row(of, "bar", "hull", held={"hull_max": 200.0}).groups if g.band] == [20.0, 50.0]
 
 
-def test_rows_held_elsewhere_are_told_apart_in_the_table_and_arrive_as_they_are_held() -> None:
+def test_rows_held_elsewhere_are_reported_apart_in_the_table_and_arrive_as_they_are_held() -> None:
     of = tracks(BAR, hull=[80.0])
     crossed = row(of, "bar", "hull", held={"hull_max": 200.0}, arriving=True)
     lines = list(csv.DictReader(io.StringIO(table([row(of, "bar", "hull"), crossed]))))
@@ -270,13 +272,13 @@ def test_the_command_writes_each_kind(end: str, demo: Path, tmp_path: Path) -> N
     assert content.startswith({"svg": b"<svg", "csv": b"widget,", "html": b"<!DOCTYPE"}[end])
 
 
-def test_a_state_no_recording_shows_is_told_on_the_sheet_and_in_the_table() -> None:
+def test_a_state_no_recording_shows_is_reported_on_the_sheet_and_in_the_table() -> None:
     of = tracks(BAR, hull=[80.0, 20.0])
     covered = {"bar": coverage([of], of.bound.widgets["bar"])}
     shapes, height = coverage_sheet(covered, of.bound, 900.0)
-    told = [shape.text for shape in shapes if isinstance(shape, TextRun)]
-    assert told.count("no recording shows it") == 1  # critical; that it is never hidden is no news
-    assert "50%   1 s   first 0:01" in told
+    reported = [shape.text for shape in shapes if isinstance(shape, TextRun)]
+    assert reported.count("no recording shows it") == 1  # critical; never being hidden is not reported
+    assert "50%   1 s   first 0:01" in reported
     assert height > 100
     lines = list(csv.DictReader(io.StringIO(coverage_table(covered))))
     assert [(line["state"], line["frames"], line["first"]) for line in lines] == [
@@ -292,11 +294,11 @@ def test_the_command_writes_coverage(end: str, demo: Path, tmp_path: Path) -> No
 
 
 @pytest.mark.parametrize(
-    ("arguments", "told"),
+    ("arguments", "reported"),
     [(["--widget", "hul_bar", "--out", "x.csv"], "did you mean 'hull_bar'?"), (["--out", "x.doc"], "x.doc")],
 )
 def test_the_command_tells_what_it_cannot_do(
-    arguments: list[str], told: str, demo: Path, capsys: pytest.CaptureFixture[str]
+    arguments: list[str], reported: str, demo: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
     assert main(["ladder", str(demo), *arguments]) == 2
-    assert told in capsys.readouterr().err
+    assert reported in capsys.readouterr().err

@@ -1,4 +1,4 @@
-"""Ladders find every edge of any rule and tell what the recording showed."""
+"""Ladders find every edge of any rule and show what the recording showed."""
 
 from __future__ import annotations
 
@@ -113,7 +113,7 @@ GOAL = Widget(id="w", kind="bar", inputs={"value": "v", "full": "20", "caption":
         (pips("20"), LIVES, [*range(1, 21)]),  # no recording has more than 12
         (label("v in 501..503"), V, [501, 503]),
         (label("v == 777"), V, [777]),
-        (GOAL, Variable(name="v", type="float"), [0, 20]),  # which no recording reaches; captions are no edges
+        (GOAL, Variable(name="v", type="float"), [0, 20]),  # which no recording reaches; captions do not make edges
         (label("v > 5000"), V, [5000]),  # nor is it in the range declared
     ],
 )

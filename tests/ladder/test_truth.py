@@ -1,4 +1,4 @@
-"""Nothing that stands under or in a cell is false of the value written there."""
+"""Everything in and under a cell is true for its value."""
 
 from __future__ import annotations
 
@@ -48,7 +48,7 @@ KINDS_OF = {"leak": "flag", "phase": "text", "crew[0].name": "text", "crew[1].na
 @st.composite
 def recordings(draw: st.DrawFn) -> list[Trace]:
     """Some recordings of a few runs; a variable may be missing on frames, or be no column at all."""
-    found = []
+    matches = []
     for number in range(draw(st.integers(1, 2))):
         count = draw(st.integers(1, 12))
         columns = {}
@@ -57,17 +57,17 @@ def recordings(draw: st.DrawFn) -> list[Trace]:
             if any(value is not None for value in values):
                 columns[name] = Column.of(values)
         runs = sorted(draw(st.lists(st.integers(1, 2), min_size=count, max_size=count)))
-        found.append(Trace.make(f"t{number}", [float(i) for i in range(count)], columns, runs))
-    return found
+        matches.append(Trace.make(f"t{number}", [float(i) for i in range(count)], columns, runs))
+    return matches
 
 
-def rows(found: Sequence[Trace], frame: int) -> list[tuple[Tracks, Row]]:
+def rows(matches: Sequence[Trace], frame: int) -> list[tuple[Tracks, Row]]:
     bound = bind(PROJECT)
     bound.raise_first()
-    tracks = Tracks(bound, found[0])
+    tracks = Tracks(bound, matches[0])
     every = [copy for widget in bound.widgets.values() for copy in widget.each()]
     return [
-        (tracks, finish(sweep_row(tracks, widget, name, frame, found)))
+        (tracks, finish(sweep_row(tracks, widget, name, frame, matches)))
         for widget in every
         for name in drivers(bound, widget)
     ]
@@ -91,11 +91,11 @@ def lies_in(value: Value, sample: Sample) -> bool:
 
 
 @given(recordings(), st.data())
-def test_every_share_is_a_count_over_the_recordings(found: list[Trace], data: st.DataObject) -> None:
-    frame = data.draw(st.integers(0, len(found[0]) - 1))
-    frames = sum(map(len, found))
-    for tracks, row in rows(found, frame):
-        recorded = [(trace, i, v) for trace in found for i, v in enumerate(in_recording(tracks, row.driver, trace))]
+def test_every_share_is_a_count_over_the_recordings(matches: list[Trace], data: st.DataObject) -> None:
+    frame = data.draw(st.integers(0, len(matches[0]) - 1))
+    frames = sum(map(len, matches))
+    for tracks, row in rows(matches, frame):
+        recorded = [(trace, i, v) for trace in matches for i, v in enumerate(in_recording(tracks, row.driver, trace))]
         for sample in (row.now, *row.samples):
             mine = [(trace, i) for trace, i, value in recorded if lies_in(value, sample)]
             told = sample.interval.occurrences
@@ -116,10 +116,10 @@ def test_every_share_is_a_count_over_the_recordings(found: list[Trace], data: st
 
 
 @given(recordings(), st.data())
-def test_the_present_cell_is_the_picture(found: list[Trace], data: st.DataObject) -> None:
-    frame = data.draw(st.integers(0, len(found[0]) - 1))
-    for tracks, row in rows(found, frame):
-        assert row.now.value == (in_recording(tracks, row.driver, found[0]) or [None] * len(found[0]))[frame]
+def test_the_present_cell_is_the_picture(matches: list[Trace], data: st.DataObject) -> None:
+    frame = data.draw(st.integers(0, len(matches[0]) - 1))
+    for tracks, row in rows(matches, frame):
+        assert row.now.value == (in_recording(tracks, row.driver, matches[0]) or [None] * len(matches[0]))[frame]
         expected = {**tracks.state_apart(row.widget, frame), "state": tracks.value(row.widget.state, frame)}
         assert repr(row.now.state) == repr(expected)
 
@@ -147,9 +147,9 @@ def test_the_present_cell_of_every_kind_is_the_picture(kind: Any) -> None:
 
 
 @given(recordings(), st.data())
-def test_cells_between_edges_are_recorded_values_where_there_are_any(found: list[Trace], data: st.DataObject) -> None:
-    frame = data.draw(st.integers(0, len(found[0]) - 1))
-    for _, row in rows(found, frame):
+def test_cells_between_edges_are_recorded_values_where_there_are_any(matches: list[Trace], data: st.DataObject) -> None:
+    frame = data.draw(st.integers(0, len(matches[0]) - 1))
+    for _, row in rows(matches, frame):
         if len(row.samples) > 40:  # as many pips: a cell each
             continue
         for interval in {id(sample.interval): sample.interval for sample in row.samples}.values():
@@ -195,6 +195,6 @@ def test_numbers_beyond_all_bounds_are_counted(value: float) -> None:
     bound = bind(Project(variables=(Variable(name="hull", type="float"),), widgets=(bar,)))
     trace = Trace.make("t", [0.0, 1.0], {"hull": Column.of([50.0, value])})
     row = finish(sweep_row(Tracks(bound, trace), bound.widgets["w"], "hull", 1, [trace]))
-    found = {id(sample.interval): sample.interval.occurrences.frames for sample in row.samples}
-    assert sum(found.values()) == 2
+    matches = {id(sample.interval): sample.interval.occurrences.frames for sample in row.samples}
+    assert sum(matches.values()) == 2
     assert row.now.interval.occurrences.frames >= 1

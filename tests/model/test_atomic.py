@@ -134,7 +134,7 @@ def test_what_is_read_where_it_is_wanted_is_what_is_read_otherwise(data: bytes, 
             assert told[0] == len(data) - head
             assert room[: told[0]] == data[head:]
             assert not cache_read_into(path, head, lambda *_: None)
-            assert not cache_read_into(path, head, lambda *_: memoryview(room)), "of another size than was told"
+            assert not cache_read_into(path, head, lambda *_: memoryview(room)), "of another size than announced"
         whole = bytearray(path.read_bytes())
         at = draw.draw(st.integers(0, len(whole) - 1))
         path.write_bytes(whole[:at])
@@ -152,7 +152,7 @@ def test_what_earlier_versions_kept_is_taken_away_after_a_while(tmp_path: Path) 
     assert sorted(path.name for path in tmp_path.iterdir()) == ["rulers-1", "rules-2", "rules-3"]
     assert cache_get(tmp_path / "rules-3") == b"y"
     cache_put(tmp_path / "rulers-2", b"z")
-    assert (tmp_path / "rulers-1").exists(), "only where it is said what it stands for"
+    assert (tmp_path / "rulers-1").exists(), "only if its meaning is recorded"
 
 
 def test_a_cache_that_cannot_be_written_costs_nothing_but_time(tmp_path: Path) -> None:

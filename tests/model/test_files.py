@@ -202,7 +202,7 @@ def test_a_link_out_of_the_folder_is_refused(tmp_path: Path) -> None:
         inside(folder, "plates/a.svg")
 
 
-def test_groups_within_one_another_are_followed_once_and_circles_are_told() -> None:
+def test_groups_within_one_another_are_followed_once_and_circles_are_reported() -> None:
     chain = [{"id": f"g{i}", **({"group": f"g{i - 1}"} if i else {})} for i in range(2000)]
     project, _ = loads(json.dumps({**GOOD, "groups": [*GOOD["groups"], *chain]}).encode())
     assert project.groups[-1].group == "g1998"

@@ -1,4 +1,4 @@
-"""Journals of unsaved edits: whole or not there, told from those of living windows, whatever happened to the project."""
+"""Journals of unsaved edits: complete or absent, distinct from those of open windows, whatever happens to the project."""
 
 from __future__ import annotations
 

@@ -117,7 +117,7 @@ def test_files_that_are_too_large_say_how_large_they_may_be(tmp_path: Path) -> N
     assert take_in(path, tmp_path / "project", small) == "art/a.png"
 
 
-def test_why_the_system_refuses_is_told_in_its_words(tmp_path: Path) -> None:
+def test_why_the_system_refuses_is_reported_in_its_words(tmp_path: Path) -> None:
     with pytest.raises(AvrinError, match=r"cannot be read \(no such file or directory\)"):
         load(tmp_path / "none.avrin")
     blocked = tmp_path / "file"

@@ -1,4 +1,4 @@
-"""Recordings of one file name are told apart, by as little as it takes."""
+"""Recordings with the same file name are disambiguated by as few folders as needed."""
 
 from __future__ import annotations
 

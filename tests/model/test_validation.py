@@ -1,4 +1,4 @@
-"""The first fault in raw JSON: found wherever the validating library finds one, and told in our own words."""
+"""The first fault in raw JSON: found wherever the validation library finds one, and reported in our own words."""
 
 from __future__ import annotations
 

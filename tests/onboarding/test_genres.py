@@ -1,4 +1,4 @@
-"""First offers over recordings of eight genres: what is a vital, what it is full at, where danger lies, which rosters."""
+"""First offers over recordings of eight genres: vital variables, their full values and dangerous ends, and the rosters."""
 
 from __future__ import annotations
 
@@ -19,14 +19,14 @@ NAMED = [make.__name__ for make in GENRES]
 
 
 @functools.cache
-def known(name: str) -> Genre:
+def expected(name: str) -> Genre:
     return next(make() for make in GENRES if make.__name__ == name)
 
 
 @functools.cache
 def taken(name: str, *, plain: bool = True) -> tuple[Project, Trace]:
-    """A project over a genre's recording; not plain: every column renamed, so that only its behaviour tells."""
-    trace = known(name).trace
+    """A project over a genre's recording; not plain: every column renamed, so that only its behaviour helps."""
+    trace = expected(name).trace
     if not plain:
         columns = {f"c{number}": column for number, column in enumerate(trace.columns.values(), 1)}
         trace = Trace(trace.name, trace.t, trace.run, columns, trace.events)
@@ -46,7 +46,7 @@ def shares(offers: list[Offer]) -> list[Offer]:
 
 @pytest.mark.parametrize("name", NAMED)
 def test_the_first_offer_of_a_vital_is_one_and_every_vital_is_full_at_what_it_is(name: str) -> None:
-    genre = known(name)
+    genre = expected(name)
     found = {offer.widget.inputs["value"]: offer.widget.inputs["full"] for offer in shares(offered(name))}
     assert next(iter(found)) in genre.vitals
     assert {vital for vital in genre.vitals if vital not in found} == set()
@@ -56,7 +56,7 @@ def test_the_first_offer_of_a_vital_is_one_and_every_vital_is_full_at_what_it_is
 
 @pytest.mark.parametrize("name", NAMED)
 def test_bands_are_only_where_danger_is_and_nothing_of_the_programs_own_is_offered(name: str) -> None:
-    genre = known(name)
+    genre = expected(name)
     about = {offer.widget.inputs.get("value", ""): offer.widget for offer in offered(name)}
     assert [value for value, widget in about.items() if value in genre.calm and widget.bands] == []
     assert [value for value in about if value in genre.hidden] == []
@@ -70,14 +70,14 @@ def test_bands_are_only_where_danger_is_and_nothing_of_the_programs_own_is_offer
 def test_no_roster_is_missed_or_invented(name: str) -> None:
     project, _ = taken(name)
     found = {roster.name: (roster.slots, frozenset(f.name for f in roster.fields)) for roster in project.rosters}
-    assert found == known(name).rosters
+    assert found == expected(name).rosters
     assert taken(name, plain=False)[0].rosters == ()
 
 
 def test_behaviour_alone_tells_a_vital_in_six_of_eight() -> None:
     right = []
     for name in NAMED:
-        genre, (project, _) = known(name), taken(name, plain=False)
+        genre, (project, _) = expected(name), taken(name, plain=False)
         listed = list(genre.trace.columns)
         first = shares(offered(name, plain=False))[0].widget.inputs["value"]
         own = listed[int(first.removeprefix("c")) - 1]

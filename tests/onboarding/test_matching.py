@@ -36,7 +36,7 @@ def test_a_name_alone_is_enough_where_nothing_else_is_known() -> None:
     assert (lacking.name, lacking.nearest) == ("hull_left", ("left_hull",))
 
 
-def test_what_is_called_otherwise_is_told_and_a_text_is_no_match_for_a_number() -> None:
+def test_what_is_called_otherwise_is_reported_and_a_text_is_no_match_for_a_number() -> None:
     project, _ = begun([(Recording(path="a.csv"), play("hull", "score", "yaw"))])
     listed = Recording(path="b.csv", names={"hp": "hull"})
     words = Trace.make("t", [0.0], {"hull": Column.of([1.0]), "yaw": Column.of([0.0]), "scores": Column.of(["a"])})

@@ -45,7 +45,7 @@ ROSTERS: list[tuple[list[str], dict[str, str] | None]] = [
     (["Player 1 Health", "Player 2 Health"], {"Player 1 Health": "player[0].health", "Player 2 Health": "player[1].health"}),
     (["hp", "hp_1", "hp_2"], {"hp_1": "hp_slots[0].value", "hp_2": "hp_slots[1].value"}),
     (["if_1", "if_2"], {"if_1": "if_[0].value", "if_2": "if_[1].value"}),
-    (["enemy[4].x", "enemy[9].x"], {}),  # slots as they stand
+    (["enemy[4].x", "enemy[9].x"], {}),  # slots in their original order
     (["Enemy Ship[0].x", "Enemy Ship[1].x"], {"Enemy Ship[0].x": "enemy_ship[0].x", "Enemy Ship[1].x": "enemy_ship[1].x"}),
     (["ammo_9mm", "ammo_45mm"], None), (["level1_time", "level2_score"], None), (["vector3"], None), (["a", "b"], None),
 ]  # fmt: skip
@@ -66,17 +66,17 @@ def test_slots_that_are_written_stand_as_they_are_and_others_count_from_the_smal
     assert counted.fields == ("place",)
 
 
-def test_fields_of_unlike_types_and_too_many_slots_are_left_apart_and_told() -> None:
+def test_fields_of_unlike_types_and_too_many_slots_are_left_apart_and_reported() -> None:
     mixed: dict[str, list[Value]] = {"p1_x": [1.0], "p2_x": ["a"]}
     found = proposed({name: Column.of(cells) for name, cells in mixed.items()})
     assert (found.rosters, found.ungrouped) == ((), ("p: x is of unlike types",))
     many = proposed({f"p{number}_x": Column.of([1.0]) for number in range(500)})
     assert (many.rosters, many.ungrouped) == ((), ("p: 500 are more than the 256 slots of a roster",))
-    empty: dict[str, list[Value]] = {"p1_x": [1.0], "p2_x": [None]}  # a seat that nobody took may be anything
+    empty: dict[str, list[Value]] = {"p1_x": [1.0], "p2_x": [None]}  # an empty seat may have any type
     assert len(proposed({name: Column.of(cells) for name, cells in empty.items()}).rosters) == 1
 
 
-def test_clashes_are_told_apart_by_a_number() -> None:
+def test_clashes_are_reported_apart_by_a_number() -> None:
     names = proposed({name: Column.of([1.0]) for name in ("Hull", "hull ", "HULL!", "hull")}, ["hull_2"]).names
     assert names == {"hull ": "hull_3", "HULL!": "hull_4"}
 
@@ -95,7 +95,7 @@ def test_every_column_has_a_name_of_its_own(columns: list[str]) -> None:
     assert list(trace.columns) == project_names
 
 
-def test_two_columns_of_one_name_are_refused_and_a_shadowed_one_is_told_apart() -> None:
+def test_two_columns_of_one_name_are_refused_and_a_shadowed_one_is_reported_apart() -> None:
     trace = Trace.make("t", [0.0], {"hp": Column.of([1.0]), "hull": Column.of([2.0])})
     assert list(with_project_names(trace, {"hp": "hull"}).columns) == ["hull", "hull_2"]
     assert with_project_names(trace, {"nobody": "hull"}) is trace

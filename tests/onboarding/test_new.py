@@ -1,4 +1,4 @@
-"""`new`, `open` and `trace info` with recordings of one's own, as somebody types them."""
+"""`new`, `open` and `trace info` with a user's own recordings, as typed."""
 
 from __future__ import annotations
 
@@ -87,10 +87,10 @@ REFUSED = [
 ]
 
 
-@pytest.mark.parametrize(("arguments", "told"), REFUSED)
+@pytest.mark.parametrize(("arguments", "reported"), REFUSED)
 def test_what_cannot_be_is_one_line_and_nothing_is_written(
     arguments: tuple[str, ...],
-    told: str,
+    reported: str,
     tmp_path: Path,
     capsys: pytest.CaptureFixture[str],
     monkeypatch: pytest.MonkeyPatch,
@@ -100,7 +100,7 @@ def test_what_cannot_be_is_one_line_and_nothing_is_written(
     Path("a.txt").write_text("t,hull\n0,1\n1,2\n")
     status, out, err = run(capsys, *arguments)
     assert (status, out) == (2, "")
-    assert told in err
+    assert reported in err
     assert err.count("\n") == 1
     assert not Path("x.avrin").exists()
 

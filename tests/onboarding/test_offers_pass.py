@@ -71,7 +71,7 @@ def offered(name: str) -> dict[str, Offer]:
 def findings(project: Project, trace: Trace) -> list[str]:
     bound = bind(project)
     assert not bound.errors
-    # What a recording happens not to show is no fault of a widget.
+    # A state that the recording does not show is not a fault of the widget.
     return [
         f"{one.code}: {one.why}" for one in Inspector(CHECKS).inspect(bound, [Tracks(bound, trace)])
         if one.code != "never-reached"
@@ -128,7 +128,7 @@ def test_what_falls_to_one_value_in_each_life_is_empty_there() -> None:
     assert offer.why == "falls from 248 to 196, its lowest in every life: empty there"
 
 
-def test_what_hardly_moves_is_told_in_figures() -> None:
+def test_what_hardly_moves_is_reported_in_figures() -> None:
     assert offered("strategy")["townhall_hp"].widget.kind == "counter"
 
 

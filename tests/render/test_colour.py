@@ -33,19 +33,19 @@ def test_known_contrasts(front: str, back: str, ratio: float) -> None:
 
 
 @given(COLOURS, COLOURS)
-def test_contrast_and_distance_are_symmetric_and_bounded(one: FloatArray, other: FloatArray) -> None:
-    assert contrast_ratio(one, other) == contrast_ratio(other, one)
-    assert 1 <= contrast_ratio(one, other) <= 21.0001
-    assert delta_e(one, other) == pytest.approx(delta_e(other, one))
-    assert delta_e(one, one) == 0
+def test_contrast_and_distance_are_symmetric_and_bounded(item: FloatArray, other: FloatArray) -> None:
+    assert contrast_ratio(item, other) == contrast_ratio(other, item)
+    assert 1 <= contrast_ratio(item, other) <= 21.0001
+    assert delta_e(item, other) == pytest.approx(delta_e(other, item))
+    assert delta_e(item, item) == 0
 
 
 @given(COLOURS, st.sampled_from(list(VISIONS)))
-def test_greys_stay_greys_for_all_eyes_and_nothing_leaves_the_range(one: FloatArray, vision: str) -> None:
-    grey = np.full(3, one[0])
+def test_greys_stay_greys_for_all_eyes_and_nothing_leaves_the_range(item: FloatArray, vision: str) -> None:
+    grey = np.full(3, item[0])
     assert seen_by(grey, vision) == pytest.approx(grey, abs=2e-3)
-    assert (seen_by(one, vision) >= 0).all()
-    assert (seen_by(one, vision) <= 1).all()
+    assert (seen_by(item, vision) >= 0).all()
+    assert (seen_by(item, vision) <= 1).all()
 
 
 def test_red_and_green_of_one_lightness_meet_where_a_cone_is_wanting() -> None:
@@ -74,6 +74,6 @@ DISTANCES = [
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize(("one", "other", "far"), DISTANCES)
-def test_known_distances(one: str, other: str, far: float) -> None:
-    assert float(delta_e(colour(one), colour(other))) == pytest.approx(far, abs=0.02)
+@pytest.mark.parametrize(("item", "other", "far"), DISTANCES)
+def test_known_distances(item: str, other: str, far: float) -> None:
+    assert float(delta_e(colour(item), colour(other))) == pytest.approx(far, abs=0.02)

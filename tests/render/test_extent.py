@@ -24,7 +24,7 @@ def tracks(kind: str, values: list[float | None], inputs: dict[str, str], **more
     return Tracks(bound, Trace.make("t", np.arange(len(values)) / 10, {"v": Column.of(values)}))
 
 
-def found(of: Tracks) -> Extent | None:
+def matches(of: Tracks) -> Extent | None:
     return extent(of, of.bound.widgets["w"])
 
 
@@ -49,7 +49,7 @@ CASES: dict[str, tuple[str, dict[str, str], dict[str, Any]]] = {
 def test_no_state_reaches_further_and_one_reaches_that_far(name: str, values: list[float | None]) -> None:
     kind, inputs, more = CASES[name]
     of = tracks(kind, values, inputs, **more)
-    widget, got = of.bound.widgets["w"], found(of)
+    widget, got = of.bound.widgets["w"], matches(of)
     states = [of.state(widget, i) for i in range(len(values))]
     reaches = [bounds((widget_shapes(widget, s, 0.0, of.bound),)) for s in states if s["visible"]]
     reaches = [r for r in reaches if r.width and r.height]
@@ -63,7 +63,7 @@ def test_no_state_reaches_further_and_one_reaches_that_far(name: str, values: li
 
 
 def test_a_bar_of_pixels_a_unit_grows_with_its_full_and_tells_when() -> None:
-    got = found(tracks("bar", [50, 60, 100, 80], {"value": "10", "full": "v"}, options={"per_unit": 3}))
+    got = matches(tracks("bar", [50, 60, 100, 80], {"value": "10", "full": "v"}, options={"per_unit": 3}))
     assert got is not None
     assert got.most.width == 300  # 100 units of 3 pixels; the box has 200
     assert got.over == (0, 0, 100, 0)
@@ -71,17 +71,17 @@ def test_a_bar_of_pixels_a_unit_grows_with_its_full_and_tells_when() -> None:
 
 
 def test_what_is_always_too_wide_does_not_grow() -> None:
-    got = found(tracks("bar", [100, 100], {"value": "10", "full": "v"}, options={"per_unit": 3}))
+    got = matches(tracks("bar", [100, 100], {"value": "10", "full": "v"}, options={"per_unit": 3}))
     assert got is not None
     assert got.over[2] == 100
     assert not got.grows
 
 
 def test_more_pips_grow_and_within_the_box_nothing_does() -> None:
-    got = found(tracks("pips", [2, 5, 9], {"value": "v", "full": "v"}))
+    got = matches(tracks("pips", [2, 5, 9], {"value": "v", "full": "v"}))
     assert got is not None
     assert got.grows
     assert got.frame == 2
-    calm = found(tracks("pips", [2, 3, 4], {"value": "v", "full": "v"}))
+    calm = matches(tracks("pips", [2, 3, 4], {"value": "v", "full": "v"}))
     assert calm is not None
     assert (calm.over, calm.grows) == ((0, 0, 0, 0), False)

@@ -1,4 +1,4 @@
-"""Fonts: shaping, widths of many texts, fonts from files and from the system, and what happens where there is none."""
+"""Fonts: shaping, widths of many texts, fonts from files and from the system, and what happens without a font."""
 
 from __future__ import annotations
 

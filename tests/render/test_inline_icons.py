@@ -1,4 +1,4 @@
-"""Icons within texts: where they stand, in every kind, and what is said of those that are not there."""
+"""Icons within texts: their positions in every kind, and what is reported for missing ones."""
 
 from __future__ import annotations
 
@@ -22,8 +22,8 @@ def flat(shapes: tuple[Shape, ...]) -> list[Shape]:
     return [part for one in shapes for part in (flat(one.shapes) if isinstance(one, Group) else [one])]
 
 
-def shown(made: Project, folder: Path = Path(), **values: float) -> list[Shape]:
-    bound = bind(made, folder=folder)
+def shown(built: Project, folder: Path = Path(), **values: float) -> list[Shape]:
+    bound = bind(built, folder=folder)
     bound.raise_first()
     tracks = over(bound, {name: [value] for name, value in {"scrap": 7.0, **values}.items()})
     return flat(tuple(placed.group for placed in scene(tracks, 0, SCREEN)))
@@ -36,7 +36,7 @@ def test_a_text_is_split_at_its_icons() -> None:
 
 
 @pytest.mark.parametrize("text", ["{@", "{@a b}", "{@}"])
-def test_half_an_icon_is_told(text: str) -> None:
+def test_half_an_icon_is_reported(text: str) -> None:
     with pytest.raises(AvrinError):
         bind(project("label", {"text": text})).raise_first()
 
@@ -88,6 +88,6 @@ def test_every_kind_that_says_words_draws_icons_in_them(kind: str) -> None:
 
 
 def test_an_icon_that_is_not_there_is_found() -> None:
-    made = project("label", {"text": "{scrap}{@coins}"})
-    found = [f for f in Inspector(CHECKS).inspect(bind(made), []) if f.code == "asset-missing"]
+    built = project("label", {"text": "{scrap}{@coins}"})
+    found = [f for f in Inspector(CHECKS).inspect(bind(built), []) if f.code == "asset-missing"]
     assert [(f.widget, f.about) for f in found] == [("w", "coins")]

@@ -105,7 +105,7 @@ def test_a_roster_of_none_and_of_many(slots: int) -> None:
     assert len(scene(Tracks(bound, Trace.make("t", [0.0], {})), 0, SCREEN)) == slots
 
 
-def test_a_roster_nobody_knows_is_told() -> None:
+def test_a_roster_nobody_knows_is_reported() -> None:
     bound = bind(replace(PROJECT, widgets=(Widget(id="w", kind="panel", repeat="boat"),)))
     assert "there is no roster 'boat' to repeat it over: did you mean 'boats'?" in str(
         bound.errors[RulePlace("widget", "w", "repeat")]

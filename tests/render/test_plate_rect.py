@@ -1,4 +1,4 @@
-"""Plates on screens of another shape, their zones, and what lies beside them: worked out by hand."""
+"""Plates on screens of another shape, their zones, and what is next to them: worked out by hand."""
 
 from __future__ import annotations
 

@@ -54,7 +54,7 @@ def test_what_took_too_much_once_is_refused_at_once_at_any_size(
         worker.drawn(b"fall", 30, 40)
 
 
-def test_an_svg_that_never_ends_is_told_and_one_that_does_is_drawn(
+def test_an_svg_that_never_ends_is_reported_and_one_that_does_is_drawn(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setenv("AVRIN_CACHE", str(tmp_path / "cache"))

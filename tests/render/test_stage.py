@@ -1,4 +1,4 @@
-"""Scenes one after another are what each would be alone, and tell what changed."""
+"""Scenes in sequence equal each scene alone, and list what changed."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ STEPS = st.lists(st.tuples(FRAMES | st.just(-1), st.sampled_from(["", "hover", "
 def test_a_stage_shows_each_frame_as_it_would_be_alone(
     dive: Tracks, steps: list[tuple[int, str]], screen: Screen
 ) -> None:
-    """The frame −1 stands for the one after the last: playing, where texts are written ahead."""
+    """Frame −1 is the one after the last: playing, where texts are prepared ahead."""
     stage, frame = Stage(), 6000
     for asked, touch in steps:
         frame = frame + 1 if asked < 0 else asked
@@ -55,7 +55,7 @@ def test_another_screen_cannot_be_compared(dive: Tracks) -> None:
     assert stage.placed == scene(dive, 7000, SCREENS[1])
 
 
-def test_widgets_that_were_moved_are_told_and_the_rest_is_taken_over(dive: Tracks) -> None:
+def test_widgets_that_were_moved_are_reported_and_the_rest_is_taken_over(dive: Tracks) -> None:
     stage, screen = Stage(), dive.bound.project.screens[0]
     frame = 7080
     stage.show(dive, frame, screen)

@@ -14,8 +14,8 @@ SCREEN = (1000.0, 500.0)
 BOX = Rect(100.0, 50.0, 200.0, 40.0)
 
 
-def moved(place: Place, state: dict[str, Any], **said: Any) -> Group:
-    widget = Widget(id="w", kind="label", place=place, **said)
+def moved(place: Place, state: dict[str, Any], **text: Any) -> Group:
+    widget = Widget(id="w", kind="label", place=place, **text)
     group = Group((), BOX.x, BOX.y, 2.0, 0.5, name="w")
     return in_motion(group, widget, {"visible": True, **state}, BOX, SCREEN)
 
@@ -44,20 +44,20 @@ def test_fading_and_growing() -> None:
     assert moved(Place(), {"presence": 0.25}, enter=Passage()).opacity == 0.125
     grown = moved(Place(), {"presence": 0.5}, enter=Passage(how="grow"))
     assert (grown.scale, grown.opacity) == (1.5, 0.5)
-    # About the middle of the box, (200, 70): its corner lies three quarters as far from it.
+    # About the middle of the box, (200, 70): its corner is three quarters as far from it.
     assert (grown.dx, grown.dy) == (125.0, 55.0)
 
 
 def test_it_comes_as_it_enters_and_goes_as_it_leaves() -> None:
-    said = {"enter": Passage(how="grow"), "leave": Passage(how="fade")}
-    assert moved(Place(), {"presence": 0.5}, **said).scale == 1.5
-    gone = moved(Place(), {"presence": 0.5, "visible": False}, **said)
+    text = {"enter": Passage(how="grow"), "leave": Passage(how="fade")}
+    assert moved(Place(), {"presence": 0.5}, **text).scale == 1.5
+    gone = moved(Place(), {"presence": 0.5, "visible": False}, **text)
     assert (gone.scale, gone.opacity) == (2.0, 0.25)
 
 
 def test_a_pop_is_largest_when_fresh_and_done_when_spent() -> None:
-    said = {"pop": Pop(when="x", size=1.5)}
-    assert moved(Place(), {"pop": 1.0}, **said).scale == 3.0
-    assert moved(Place(), {"pop": 0.5}, **said).scale == 2.25
-    still = moved(Place(), {"pop": 0.0}, **said)
+    text = {"pop": Pop(when="x", size=1.5)}
+    assert moved(Place(), {"pop": 1.0}, **text).scale == 3.0
+    assert moved(Place(), {"pop": 0.5}, **text).scale == 2.25
+    still = moved(Place(), {"pop": 0.0}, **text)
     assert (still.scale, still.dx, still.dy) == (2.0, BOX.x, BOX.y)

@@ -16,7 +16,7 @@ VARIABLES = tuple(Variable(name=name, type="float") for name in ("a", "b", "c"))
 
 
 @pytest.mark.parametrize(
-    ("rule", "part", "found"),
+    ("rule", "part", "matches"),
     [
         ("a / b < 0.25", "a / b", "part < 0.25"),
         ("a/b + min(a  /  b, 1)", "a / b", "part + min(part, 1)"),
@@ -29,10 +29,10 @@ VARIABLES = tuple(Variable(name=name, type="float") for name in ("a", "b", "c"))
         ("not (a > b) and a > b", "a > b", "not (part) and part"),
     ],
 )  # fmt: skip
-def test_what_says_the_same_is_found_wherever_it_stands(rule: str, part: str, found: str) -> None:
+def test_what_says_the_same_is_found_wherever_it_stands(rule: str, part: str, matches: str) -> None:
     node = marked_part(part, 0, len(part))
     assert node is not None
-    assert named_parts(rule, node, "part") == found
+    assert named_parts(rule, node, "part") == matches
 
 
 def test_in_texts_only_their_values_are_rules() -> None:
@@ -44,10 +44,10 @@ def test_in_texts_only_their_values_are_rules() -> None:
 
 
 @pytest.mark.parametrize(
-    ("start", "end", "whole"), [(0, 5, True), (0, 6, True), (0, 9, True), (4, 9, False), (0, 3, False)]
+    ("start", "end", "complete"), [(0, 5, True), (0, 6, True), (0, 9, True), (4, 9, False), (0, 3, False)]
 )
-def test_only_a_whole_part_is_one(start: int, end: int, whole: bool) -> None:
-    assert (marked_part("a * b + c", start, end) is not None) is whole
+def test_only_a_whole_part_is_one(start: int, end: int, complete: bool) -> None:
+    assert (marked_part("a * b + c", start, end) is not None) is complete
 
 
 def test_what_depends_on_the_copy_says_so() -> None:
@@ -98,7 +98,7 @@ def test_everywhere_it_stands_it_is_that_name() -> None:
 
 
 @pytest.mark.parametrize(("marked", "why"), [("b) + c", "not a complete part"), ("max(a", "not a complete part")])
-def test_what_cannot_be_one_is_told(marked: str, why: str) -> None:
+def test_what_cannot_be_one_is_reported(marked: str, why: str) -> None:
     start = "max(a, b) + c".index(marked)
     with pytest.raises(AvrinError, match=why):
         extracted(PROJECT, RulePlace("widget", "sum", "inputs", "value"), start, start + len(marked), "x")

@@ -46,7 +46,7 @@ def test_a_pinned_variable_is_as_if_it_were_written_in_the_rule(trace: Trace, ru
     held = pinned(trace, {"air": value}, {"air": "number"})
     written = rule.replace("air", "missing" if value is None else "3")
     if "(missing" in written or "missing)" in written or "/" in written or "missing ==" in written:
-        return  # the word `missing`, or a zero, written out may be an error where the value is none
+        return  # the word `missing`, or a zero, written out may be an error where the value is missing
     try:
         expected = scope.rule(written, "number")
     except AvrinError:

@@ -1,4 +1,4 @@
-"""The words of the language stand in one list, and the grammar knows the same."""
+"""The language's reserved words are in one list, and the grammar has the same."""
 
 from __future__ import annotations
 

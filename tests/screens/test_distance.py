@@ -1,4 +1,4 @@
-"""From where a screen is looked at: how high letters are seen to be, by hand; what nobody could read is covered."""
+"""Viewing distance: the visual angle of letters, worked out by hand; unreadable text is covered."""
 
 from __future__ import annotations
 
@@ -61,9 +61,9 @@ def test_each_text_says_how_high_its_capitals_are_seen_to_be() -> None:
 def test_what_is_below_the_limit_is_covered_and_what_is_at_it_is_not() -> None:
     cap = TextMeasure().cap_height(1.0)
     limit = math.tan(math.radians(16 / 60) / 2) * 6000 / cap  # pixels an em
-    assert [isinstance(one, Box) for one in shown(limit * 1.001)] == [False]
-    assert [isinstance(one, Box) for one in shown(limit * 0.999)] == [True, False]
-    assert [isinstance(one, Box) for one in shown(limit * 0.999, legible=12.0)] == [False]
+    assert [isinstance(item, Box) for item in shown(limit * 1.001)] == [False]
+    assert [isinstance(item, Box) for item in shown(limit * 0.999)] == [True, False]
+    assert [isinstance(item, Box) for item in shown(limit * 0.999, legible=12.0)] == [False]
 
 
 def test_a_screen_that_does_not_say_how_it_is_looked_at_says_that() -> None:
@@ -73,19 +73,19 @@ def test_a_screen_that_does_not_say_how_it_is_looked_at_says_that() -> None:
 def test_each_part_of_a_split_screen_is_looked_at_on_its_own() -> None:
     halves = (Region(name="a", box=(0, 0, 0.5, 1), slot=0), Region(name="b", box=(0.5, 0, 0.5, 1), slot=1))
     split = replace(SOFA, views=halves)
-    groups = [one for one in shown(20.0, screen=split) if isinstance(one, Group)]
-    assert [(one.dx, one.dy) for one in groups] == [(0, 0), (500, 0)]
+    groups = [item for item in shown(20.0, screen=split) if isinstance(item, Group)]
+    assert [(item.dx, item.dy) for item in groups] == [(0, 0), (500, 0)]
     assert words([*groups]) == words(shown(20.0)) * 2
 
 
 def test_the_mend_writes_it_large_enough_to_be_read() -> None:
     over = tracks(14.0)
-    (one,) = [one for one in Inspector(CHECKS).inspect(over.bound, [over]) if one.code == "too-small"]
-    assert one.fix is not None
-    mended = one.fix.apply(over.bound.project)
+    (item,) = [item for item in Inspector(CHECKS).inspect(over.bound, [over]) if item.code == "too-small"]
+    assert item.fix is not None
+    mended = item.fix.apply(over.bound.project)
     again = Tracks(bind(mended), over.trace)
-    assert not [one for one in Inspector(CHECKS).inspect(again.bound, [again]) if one.code == "too-small"]
-    assert mended.widgets[0].look["text_size"] == int(one.fix.label.split()[2])
+    assert not [item for item in Inspector(CHECKS).inspect(again.bound, [again]) if item.code == "too-small"]
+    assert mended.widgets[0].look["text_size"] == int(item.fix.label.split()[2])
 
 
 def test_the_commands_draw_it(tmp_path: Path) -> None:
@@ -101,7 +101,7 @@ def test_the_commands_draw_it(tmp_path: Path) -> None:
         assert len(out.read_text()) > len(plain.read_text())
 
 
-def test_eyes_nobody_has_are_told_with_those_there_are(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+def test_eyes_nobody_has_are_reported_with_those_there_are(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     over = tracks(14.0)
     save(over.bound.project, tmp_path / "p.avrin")
     save_trace(over.trace, tmp_path / "t.csv")
@@ -133,7 +133,7 @@ def _boxes(shapes: list[Shape], x: float = 0.0, y: float = 0.0) -> list[Rect]:
 PLACES = st.tuples(st.floats(0, 900), st.integers(0, 8), st.floats(8, 60))
 
 
-@given(st.lists(PLACES, min_size=1, max_size=6, unique_by=lambda one: one[1]))
+@given(st.lists(PLACES, min_size=1, max_size=6, unique_by=lambda item: item[1]))
 def test_figures_stand_beside_their_text_at_its_height_and_on_no_other(places: list[tuple[float, int, float]]) -> None:
     widgets = tuple(
         Widget(
@@ -144,7 +144,7 @@ def test_figures_stand_beside_their_text_at_its_height_and_on_no_other(places: l
     )  # fmt: skip
     project = Project(widgets=widgets, reference=(1000, 563), screens=(SOFA,))
     over = Tracks(bind(project), Trace.make("t", [0.0], {}))
-    found = {one.ident: rect for one in scene(over, 0, SOFA) for _, rect in texts(one)}
+    found = {item.ident: rect for item in scene(over, 0, SOFA) for _, rect in texts(item)}
     boxes = _boxes(distance_shapes(over, 0, SOFA, 10.0, Spoken(over).seen_by("own")))
     covers = [box for box in boxes if any(_holds(box, rect) for rect in found.values())]
     for box in boxes:
@@ -159,21 +159,21 @@ def test_figures_stand_beside_their_text_at_its_height_and_on_no_other(places: l
         assert not any(_shared(box, rect) for rect in found.values())
 
 
-def _holds(one: Rect, other: Rect) -> bool:
+def _holds(item: Rect, other: Rect) -> bool:
     right, bottom = other.x + other.width, other.y + other.height
-    return one.x <= other.x and one.y <= other.y and one.x + one.width >= right and one.y + one.height >= bottom
+    return item.x <= other.x and item.y <= other.y and item.x + item.width >= right and item.y + item.height >= bottom
 
 
-def _shared(one: Rect, other: Rect) -> bool:
-    across = min(one.x + one.width, other.x + other.width) - max(one.x, other.x)
-    along = min(one.y + one.height, other.y + other.height) - max(one.y, other.y)
+def _shared(item: Rect, other: Rect) -> bool:
+    across = min(item.x + item.width, other.x + other.width) - max(item.x, other.x)
+    along = min(item.y + item.height, other.y + other.height) - max(item.y, other.y)
     return across > 1e-6 and along > 1e-6
 
 
 def test_where_there_is_room_at_a_side_a_figure_stands_there() -> None:
     assert len(_boxes(shown(30.0))) == 1
     (left,) = _boxes(shown(30.0))
-    (text,) = [rect for one in scene(tracks(30.0), 0, SOFA) for _, rect in texts(one)]
+    (text,) = [rect for item in scene(tracks(30.0), 0, SOFA) for _, rect in texts(item)]
     assert left.x == pytest.approx(text.x + text.width + 3)
-    (lost,) = [rect for one in scene(tracks(8.0), 0, SOFA) for _, rect in texts(one)]
+    (lost,) = [rect for item in scene(tracks(8.0), 0, SOFA) for _, rect in texts(item)]
     assert _holds(_boxes(shown(8.0))[0], lost)

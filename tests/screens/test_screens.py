@@ -1,4 +1,4 @@
-"""Axes and sheets: which cells there are, where they lie, what eyes see, and what size a player sets."""
+"""Axes and sheets: the cells, their positions, colour vision, and the player's HUD scale."""
 
 from __future__ import annotations
 
@@ -23,32 +23,32 @@ TWO = Project(
 )
 
 
-def said(project: Project, rows: str, columns: str) -> list[list[tuple[str, ...]]]:
+def text(project: Project, rows: str, columns: str) -> list[list[tuple[str, ...]]]:
     found = grid(project, rows, columns, usual_cell(project), Path())
     return [[tuple(axis.describe(cell) for axis in AXES.values()) for cell in line] for line in found.cells]
 
 
-def test_cells_are_all_combinations_of_two_axes_and_the_rest_is_as_said() -> None:
-    assert said(TWO, "plates", "screens") == [
+def test_cells_are_all_combinations_of_two_axes_and_the_rest_is_as_declared() -> None:
+    assert text(TWO, "plates", "screens") == [
         [("desk", "reef", "own", "full colour", "100%"), ("sofa", "reef", "own", "full colour", "150%")],
         [("desk", "cave", "own", "full colour", "100%"), ("sofa", "cave", "own", "full colour", "150%")],
     ]
-    assert [line[0][3] for line in said(TWO, "eyes", "")] == [*EYES, DISTANCE]
-    assert said(TWO, "", "") == [[("desk", "reef", "own", "full colour", "100%")]]
+    assert [line[0][3] for line in text(TWO, "eyes", "")] == [*EYES, DISTANCE]
+    assert text(TWO, "", "") == [[("desk", "reef", "own", "full colour", "100%")]]
 
 
 @pytest.mark.parametrize(("rows", "columns"), [("sizes", "screens"), ("screens", "sizes")])
 def test_a_size_along_an_axis_goes_over_a_screens_own(rows: str, columns: str) -> None:
-    sizes = {(cell[0], cell[4]) for line in said(TWO, rows, columns) for cell in line}
+    sizes = {(cell[0], cell[4]) for line in text(TWO, rows, columns) for cell in line}
     assert sizes == {(screen, size) for screen in ("desk", "sofa") for size in ("75%", "100%", "125%", "150%", "200%")}
 
 
 def test_a_project_without_screens_or_plates_has_one_of_each() -> None:
-    assert said(Project(), "plates", "screens") == [[("reference", "no plate", "own", "full colour", "100%")]]
+    assert text(Project(), "plates", "screens") == [[("reference", "no plate", "own", "full colour", "100%")]]
 
 
 @pytest.mark.parametrize(("rows", "columns"), [("eyez", "screens"), ("eyes", "eyes"), ("x" * 50, "")])
-def test_what_is_no_axis_or_twice_the_same_is_told(rows: str, columns: str) -> None:
+def test_what_is_no_axis_or_twice_the_same_is_reported(rows: str, columns: str) -> None:
     with pytest.raises(AvrinError, match=r"axis|both"):
         grid(TWO, rows, columns, usual_cell(TWO), Path())
 
@@ -78,7 +78,7 @@ def test_cells_keep_their_shape_lie_apart_and_fit(rows: str, columns: str, width
 
 # -- the player's own size ----------------------------------------------------------------------------------------------
 
-# anchor -> where a box of 100 × 40, 10 from the anchor, lies on a screen of 1920 × 1080 at double size
+# anchor -> where a box of 100 × 40, 10 from the anchor, is placed on a screen of 1920 × 1080 at double size
 SCALED = [
     ("top-left", (10, 10), Rect(20, 20, 200, 80)), ("bottom-right", (-10, -10), Rect(1700, 980, 200, 80)),
     ("center", (0, 0), Rect(860, 500, 200, 80)),

@@ -59,7 +59,7 @@ def tracks(project: Project, **columns: list[Any]) -> Tracks:
     return Tracks(bind(project), Trace.make("dive", [0.0, 1.0, 2.0], known))
 
 
-def found(project: Project) -> list[Finding]:
+def matches(project: Project) -> list[Finding]:
     over = tracks(project)
     return Inspector(CHECKS).inspect(over.bound, [over])
 
@@ -82,25 +82,25 @@ def test_all_rules_know_whose_part_it_is() -> None:
     project = shared(
         label("{crew[slot].air | 0} {mine | 0} {slot}", also=also),
         label("{slot}", "each", repeat="crew"),
-        derived=(_mine(),),
+        derived=(_own(),),
     )
     over = tracks(project)
     over.bound.raise_first()
     spoken = Spoken(over)
-    for slot, said, seen in (
+    for slot, given, seen in (
         (0, ["50 100 0", "40 80 0", "30 60 0"], [False, True, True]),
         (1, ["9 18 1", "8 16 1", "7 14 1"], [True] * 3),
     ):
         mine = spoken.tracks("own", slot)
         states = [mine.state(mine.bound.widgets["w"], frame) for frame in range(3)]
-        assert [state["text"] for state in states] == said
+        assert [state["text"] for state in states] == given
         assert [state["visible"] for state in states] == seen
         copies = mine.bound.widgets["each"].each()
         assert [mine.state(copy, 0)["text"] for copy in copies] == ["0", "1"]
     assert over.bound.slot == 0
 
 
-def _mine() -> Any:
+def _own() -> Any:
     from avrin.model import Derived
 
     return Derived(name="mine", rule="crew[slot].air * 2")
@@ -136,12 +136,12 @@ def test_each_part_draws_its_own_player_over_its_own_piece_of_the_plate(tmp_path
 def _texts(shapes: list[Any]) -> list[str]:
     from avrin.widgets import TextRun
 
-    said = []
+    given = []
     for shape in shapes:
-        said += (
+        given += (
             _texts([*shape.shapes]) if isinstance(shape, Group) else [shape.text] if isinstance(shape, TextRun) else []
         )
-    return said
+    return given
 
 
 def test_pictures_of_a_split_screen_and_of_one_part(tmp_path: Path) -> None:
@@ -171,12 +171,12 @@ def test_pictures_of_a_split_screen_and_of_one_part(tmp_path: Path) -> None:
 PLAIN = Screen(name="couch", size=(1920, 1080), views=HALVES)
 
 
-def test_what_lies_off_a_part_is_told_of_it() -> None:
+def test_what_lies_off_a_part_is_reported_of_it() -> None:
     wide = label("A label that is wide", place=Place(offset=(800.0, 20.0), size=(400.0, 40.0)))
-    codes = {(one.code, one.screen) for one in found(shared(wide, screens=(DESK, PLAIN))) if one.screen}
+    codes = {(one.code, one.screen) for one in matches(shared(wide, screens=(DESK, PLAIN))) if one.screen}
     assert codes == {("off-screen", "couch, left"), ("off-screen", "couch, right")}
     narrow = replace_views(PLAIN, ((0, 0, 0.9, 1), (0.9, 0, 0.1, 1)))
-    told = [one for one in found(shared(label("A label that is wide"), screens=(narrow,))) if one.screen]
+    told = [one for one in matches(shared(label("A label that is wide"), screens=(narrow,))) if one.screen]
     assert [(one.code, one.screen) for one in told] == [("off-screen", "couch, right")]
 
 
@@ -186,23 +186,25 @@ def replace_views(screen: Screen, boxes: tuple[Any, ...]) -> Screen:
     return replace(screen, views=tuple(replace(view, box=box) for view, box in zip(screen.views, boxes, strict=True)))
 
 
-def test_what_holds_for_one_player_alone_is_told_with_whose_it_is_and_what_must_hold_for_all_is_not() -> None:
+def test_what_holds_for_one_player_alone_is_reported_with_whose_it_is_and_what_must_hold_for_all_is_not() -> None:
     """Only the second player runs out of air: that the warning is never seen is wrong of the HUD, though true of the first."""
     warn = label("Breathe", also={"visible": "crew[slot].air < 10"})
-    assert not [one for one in found(shared(warn)) if one.code == "never-visible"]
+    assert not [one for one in matches(shared(warn)) if one.code == "never-visible"]
     nobody = label("Breathe", also={"visible": "crew[slot].air < 2"})
-    assert [one.widget for one in found(shared(nobody)) if one.code == "never-visible"] == ["w"]
-    (one,) = [one for one in found(shared(label("{crew[slot].name}"), screens=(PLAIN,))) if one.code == "outgrows"]
+    assert [one.widget for one in matches(shared(nobody)) if one.code == "never-visible"] == ["w"]
+    (one,) = [one for one in matches(shared(label("{crew[slot].name}"), screens=(PLAIN,))) if one.code == "outgrows"]
     assert one.why.endswith(", as slot 1 sees it")
 
 
 def test_zones_lie_in_each_part_where_the_plate_does() -> None:
-    """The plate is cut at both sides: what lies at its middle lies at the middle of each part."""
+    """The plate is cut at both sides: its middle is at the middle of each part."""
     plate = Plate(name="reef", picture="reef.png", keep_clear=(Zone(box=(860, 440, 200, 200)),))
     over = label("Over", place=Place(anchor="center", pivot="center", size=(100.0, 40.0)))
     beside = label("Beside", "v", place=Place(anchor="left", pivot="left", size=(100.0, 40.0), offset=(30.0, 0.0)))
     told = [
-        one.widget for one in found(shared(over, beside, plates=(plate,), screens=(PLAIN,))) if one.code == "keep-clear"
+        one.widget
+        for one in matches(shared(over, beside, plates=(plate,), screens=(PLAIN,)))
+        if one.code == "keep-clear"
     ]
     assert told == ["w"]
 
@@ -211,7 +213,7 @@ def test_zones_lie_in_each_part_where_the_plate_does() -> None:
 
 
 @pytest.mark.parametrize(
-    ("views", "said"),
+    ("views", "given"),
     [
         ([{"name": "a", "box": [0.6, 0, 0.5, 1]}], "'a' reaches out of the screen"),
         ([{"name": "a", "box": [0, 0, 0, 1]}], "'a' reaches out of the screen"),
@@ -220,13 +222,13 @@ def test_zones_lie_in_each_part_where_the_plate_does() -> None:
         ([{"name": str(i), "box": [0, 0, 1, 1]} for i in range(5)], "4"),
     ],
 )  # fmt: skip
-def test_parts_that_cannot_be_are_told(views: list[Any], said: str) -> None:
+def test_parts_that_cannot_be_are_reported(views: list[Any], given: str) -> None:
     import json
 
     raw = {"format": "avrin/1", "screens": [{"name": "couch", "size": [1920, 1080], "views": views}]}
     with pytest.raises(AvrinError) as caught:
         loads(json.dumps(raw).encode())
-    assert said in str(caught.value)
+    assert given in str(caught.value)
 
 
 def test_a_part_is_in_no_file() -> None:

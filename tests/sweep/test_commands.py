@@ -1,4 +1,4 @@
-"""Other commands over many recordings: the same as over those recordings named one by one, whoever works."""
+"""Other commands over many recordings: the same as over those recordings named one by one, with any executor."""
 
 from __future__ import annotations
 
@@ -47,7 +47,7 @@ def folder(tmp_path: Path) -> Path:
     return tmp_path / "in"
 
 
-def told(name: str, out: str, *more: str) -> tuple[int, str]:
+def reported(name: str, out: str, *more: str) -> tuple[int, str]:
     arguments = [one.replace("{out}", out) for one in COMMANDS[name]]
     status = main([*arguments, *more])
     return status, Path(arguments[-1]).read_text()
@@ -57,10 +57,10 @@ def told(name: str, out: str, *more: str) -> tuple[int, str]:
 def test_a_folder_is_its_recordings_whoever_works(name: str, folder: Path) -> None:
     """Called by their files in the one, by what the project lists in the other: otherwise the same."""
     named = [part for file in sorted(folder.iterdir()) for part in ("--trace", str(file))]
-    status, one_by_one = told(name, "named", *named, "--jobs", "1")
+    status, one_by_one = reported(name, "named", *named, "--jobs", "1")
     assert status == KNOWN.get(name, 0)
     for jobs in ("1", "2"):
-        made = told(name, f"many{jobs}", "--recordings", str(folder), "--jobs", jobs)
+        made = reported(name, f"many{jobs}", "--recordings", str(folder), "--jobs", jobs)
         assert (made[0], made[1].replace(".csv", "")) == (status, one_by_one.replace(".csv", ""))
     assert len(one_by_one.splitlines()) > 3
 
@@ -68,16 +68,18 @@ def test_a_folder_is_its_recordings_whoever_works(name: str, folder: Path) -> No
 def test_a_scheduler_elsewhere_tells_the_same(folder: Path, cluster: Scheduler) -> None:
     with cluster.working(1) as address:
         for name in ("tune", "diff", "ladder"):
-            here = told(name, "here", "--recordings", str(folder), "--jobs", "1")
-            assert told(name, "far", "--recordings", str(folder), "--on", address) == here
+            here = reported(name, "here", "--recordings", str(folder), "--jobs", "1")
+            assert reported(name, "far", "--recordings", str(folder), "--on", address) == here
 
 
 @pytest.mark.parametrize("name", COMMANDS)
-def test_what_cannot_be_read_is_left_out_and_told(name: str, folder: Path, capsys: pytest.CaptureFixture[str]) -> None:
-    whole = told(name, "whole", "--recordings", str(folder), "--jobs", "1")[1]
+def test_what_cannot_be_read_is_left_out_and_reported(
+    name: str, folder: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    whole = reported(name, "whole", "--recordings", str(folder), "--jobs", "1")[1]
     (folder / "torn.csv").write_text("t,hull\n0,\n\x00")
     capsys.readouterr()
-    assert told(name, "rest", "--recordings", str(folder), "--jobs", "1") == (2, whole)
+    assert reported(name, "rest", "--recordings", str(folder), "--jobs", "1") == (2, whole)
     lines = capsys.readouterr().err.splitlines()
     assert len(lines) == 1
     assert lines[0].startswith("avrin: skipped torn.csv: ")

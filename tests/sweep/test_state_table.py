@@ -66,7 +66,7 @@ def test_bands_that_never_came_are_named_by_whose_they_are() -> None:
     assert Shown(table(rows)).states(bound.widgets["bar"]) == ("critical", "low", "", "hidden", "missing")
 
 
-def test_what_is_no_table_is_told(tmp_path: Path) -> None:
+def test_what_is_no_table_is_reported(tmp_path: Path) -> None:
     import pyarrow.parquet as pq
 
     (tmp_path / "torn.parquet").write_bytes(b"PAR1")

@@ -38,7 +38,7 @@ PROJECT = Project(
 
 
 class Frame(NamedTuple):
-    """One frame of a recording. step: seconds since the one before. anew: another run begins."""
+    """One frame of a recording. step: seconds since the previous one. anew: another run begins."""
 
     step: float
     anew: bool
@@ -58,26 +58,26 @@ FRAMES = st.lists(
 
 def trace_of(frames: list[Frame]) -> Trace:
     columns = {
-        "hull": Column.of([one.hull for one in frames]), "diving": Column.of([one.diving for one in frames]),
-        "crew[0].air": Column.of([one.air for one in frames]), "crew[1].air": Column.of([11 - one.air for one in frames]),
+        "hull": Column.of([item.hull for item in frames]), "diving": Column.of([item.diving for item in frames]),
+        "crew[0].air": Column.of([item.air for item in frames]), "crew[1].air": Column.of([11 - item.air for item in frames]),
     }  # fmt: skip
-    run = np.cumsum([one.anew for one in frames]) + 1
-    return Trace.make("r", np.cumsum([one.step for one in frames]), columns, run.tolist())
+    run = np.cumsum([item.anew for item in frames]) + 1
+    return Trace.make("r", np.cumsum([item.step for item in frames]), columns, run.tolist())
 
 
-def shown(one: Frame) -> dict[str, str]:
-    share = None if one.hull is None else one.hull / 100
+def shown(item: Frame) -> dict[str, str]:
+    share = None if item.hull is None else item.hull / 100
     band = "missing" if share is None else "critical" if share < 0.2 else "low" if share < 0.5 else ""
     return {
-        "bar": band if one.diving else "hidden", "plain": "missing" if share is None else "",
-        "air[0]": "low" if one.air < 5 else "", "air[1]": "low" if 11 - one.air < 5 else "",
+        "bar": band if item.diving else "hidden", "plain": "missing" if share is None else "",
+        "air[0]": "low" if item.air < 5 else "", "air[1]": "low" if 11 - item.air < 5 else "",
     }  # fmt: skip
 
 
-def told(frames: list[Frame]) -> list[dict[str, object]]:
+def reported(frames: list[Frame]) -> list[dict[str, object]]:
     """Rows as the words of them say: a frame lasts until the next of its run, a run's last one as long as the one before it."""
-    t = np.cumsum([one.step for one in frames]).tolist()
-    run = (np.cumsum([one.anew for one in frames]) + 1).tolist()
+    t = np.cumsum([item.step for item in frames]).tolist()
+    run = (np.cumsum([item.anew for item in frames]) + 1).tolist()
     if frames[0].anew:
         run = [number - 1 for number in run]
     rows: list[dict[str, object]] = []
@@ -108,7 +108,7 @@ def told(frames: list[Frame]) -> list[dict[str, object]]:
 def test_rows_are_what_each_frame_says(frames: list[Frame]) -> None:
     bound = bind(PROJECT)
     bound.raise_first()
-    assert states_of("r", Tracks(bound, trace_of(frames))).to_pylist() == told(frames)
+    assert states_of("r", Tracks(bound, trace_of(frames))).to_pylist() == reported(frames)
 
 
 def test_a_table_has_the_columns_and_the_order_that_are_promised(tmp_path: Path) -> None:

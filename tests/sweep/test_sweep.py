@@ -1,4 +1,4 @@
-"""Sweeps: the same bytes whoever works, only what is new or changed looked at again, faults told and never the end."""
+"""Sweeps: the same bytes with any executor; only changed recordings are processed; faults are reported and stop nothing."""
 
 from __future__ import annotations
 
@@ -47,8 +47,8 @@ def swept(folder: Path, out: Path, project: Project = PROJECT, **more: Any) -> S
     return sweep(project, out.parent, Wanted((str(folder),), out, {}, **more))
 
 
-def told(out: Path) -> tuple[bytes, ...]:
-    return tuple(one.read_bytes() for one in (out, *outputs(out)))
+def reported(out: Path) -> tuple[bytes, ...]:
+    return tuple(item.read_bytes() for item in (out, *outputs(out)))
 
 
 def rows(path: Path) -> list[dict[str, Any]]:
@@ -88,7 +88,7 @@ def test_a_loop_processes_and_a_scheduler_that_loses_a_worker_give_the_same_byte
     found = {}
     for name, way in ways.items():
         assert main(["sweep", str(dives), "--recordings", folder, "--out", f"{name}.parquet", *way]) == 1
-        found[name] = told(tmp_path / f"{name}.parquet")
+        found[name] = reported(tmp_path / f"{name}.parquet")
     project, _ = load(dives)
     with cluster.working(2) as address:
         killed: list[int] = []
@@ -102,7 +102,7 @@ def test_a_loop_processes_and_a_scheduler_that_loses_a_worker_give_the_same_byte
         done = sweep(project, dives.parent, wanted, kill_one)
     assert killed
     assert done.faults == 5
-    found["far"] = told(tmp_path / "far.parquet")
+    found["far"] = reported(tmp_path / "far.parquet")
     assert found["two"] == found["loop"]
     assert found["far"] == found["loop"]
     faults = {row["recording"]: row["why"] for row in rows(tmp_path / "far.faults.parquet")}
@@ -112,7 +112,7 @@ def test_a_loop_processes_and_a_scheduler_that_loses_a_worker_give_the_same_byte
     assert len({row["recording"] for row in rows(tmp_path / "far.parquet")}) == 10
 
 
-def test_findings_are_those_of_each_recording_and_what_all_share_is_told_once(dives: Path, tmp_path: Path) -> None:
+def test_findings_are_those_of_each_recording_and_what_all_share_is_reported_once(dives: Path, tmp_path: Path) -> None:
     assert (
         main(["sweep", str(dives), "--recordings", str(dives.parents[1] / "in"), "--out", "F.parquet", "--jobs", "1"])
         == 1
@@ -127,34 +127,34 @@ def test_findings_are_those_of_each_recording_and_what_all_share_is_told_once(di
         trace = open_trace(file, project.all_variables(), name=file.relative_to(dives.parents[1] / "in").as_posix())
         each[trace.name] = Inspector(CHECKS).inspect(bound, [Tracks(bound, trace)])
     own = [
-        (name, one.code, one.why) for name, findings in each.items() for one in findings
-        if one.trace and one.code not in everywhere
+        (name, item.code, item.why) for name, findings in each.items() for item in findings
+        if item.trace and item.code not in everywhere
     ]  # fmt: skip
     assert [(row["recording"], row["code"], row["sentence"]) for row in found if row["recording"]] == sorted(
-        own, key=lambda one: one[0]
+        own, key=lambda item: item[0]
     )
     shared = {(row["code"], row["widget"]) for row in found if not row["recording"]}
-    keys = [{(one.code, one.widget) for one in findings if one.code in everywhere} for findings in each.values()]
-    assert {one for one in shared if one[0] in everywhere} == set.intersection(*keys)
+    keys = [{(item.code, item.widget) for item in findings if item.code in everywhere} for findings in each.values()]
+    assert {item for item in shared if item[0] in everywhere} == set.intersection(*keys)
     assert shared
 
 
 def test_going_on_looks_only_at_what_is_new_or_changed(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     folder, out = play(tmp_path / "in"), tmp_path / "F.parquet"
     assert swept(folder, out) == Summary(9, 0, 9)
-    first = told(out)
+    first = reported(out)
 
     def nobody(*_: object) -> None:
-        raise AssertionError("nobody need work")
+        raise AssertionError("no work expected")
 
     with monkeypatch.context() as patch:
         patch.setattr("avrin.sweep.sweeping.executor", nobody)
         assert swept(folder, out, resume=True) == Summary(9, 0, 0)
-        (folder / "day0/play1.csv").touch()  # written anew, and the same
+        (folder / "day0/play1.csv").touch()  # rewritten with the same content
         shutil.copy(folder / "day0/play2.jsonl", tmp_path / "copy")
         (tmp_path / "copy").replace(folder / "day0/play2.jsonl")
         assert swept(folder, out, resume=True) == Summary(9, 0, 0)
-        assert told(out) == first
+        assert reported(out) == first
         (folder / "day2/play8.jsonl").unlink()
         assert swept(folder, out, resume=True) == Summary(8, 0, 0)
         assert {row["recording"] for row in rows(out)} == {f"day{i // 4}/play{i}{e}" for i, e in enumerate(
@@ -163,7 +163,7 @@ def test_going_on_looks_only_at_what_is_new_or_changed(tmp_path: Path, monkeypat
     record(folder / "day0/new.csv", 60.0, 2.0)
     assert swept(folder, out, resume=True) == Summary(9, 0, 2)
     assert swept(folder, tmp_path / "whole.parquet") == Summary(9, 0, 9)
-    assert told(out) == told(tmp_path / "whole.parquet")
+    assert reported(out) == reported(tmp_path / "whole.parquet")
 
 
 @pytest.mark.parametrize("change", ["project", "clock", "findings", "beside", "unsaid"])
@@ -197,7 +197,7 @@ def test_what_was_begun_is_gone_on_with(tmp_path: Path) -> None:
     assert not out.exists()
     assert swept(folder, out, resume=True).anew == 5
     swept(folder, tmp_path / "whole.parquet")
-    assert told(out) == told(tmp_path / "whole.parquet")
+    assert reported(out) == reported(tmp_path / "whole.parquet")
 
 
 def test_a_recording_that_ends_the_program_is_left_out_the_third_time(
@@ -227,7 +227,7 @@ def test_a_recording_that_ends_the_program_is_left_out_the_third_time(
 def test_a_recording_that_ends_the_processes_that_read_it_is_left_out(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    """Whoever reads the file named so is killed: those who work inherit it."""
+    """Kill any process that reads the file of this name; workers inherit this."""
     monkeypatch.setenv("AVRIN_TEST_DEADLY", "play4.csv")
     folder, out = play(tmp_path / "in"), tmp_path / "F.parquet"
     site = tmp_path / "site"
@@ -285,17 +285,17 @@ def test_what_lies_where_it_is_to_be_written_is_not_lost(tmp_path: Path) -> None
     (parts / "letter.txt").write_text("mine")
     (parts / "00000001.part").write_text("mine, too")
     swept(folder, tmp_path / "G.parquet")
-    assert {one.read_text() for one in (parts / "letter.txt", parts / "00000001.part")} == {"mine", "mine, too"}
+    assert {item.read_text() for item in (parts / "letter.txt", parts / "00000001.part")} == {"mine", "mine, too"}
 
 
 def test_a_part_that_is_cut_off_is_looked_at_anew(tmp_path: Path) -> None:
     folder, out = play(tmp_path / "in", 4), tmp_path / "F.parquet"
     swept(folder, out)
-    first = told(out)
+    first = reported(out)
     part = min((tmp_path / "F.parquet.parts").glob("*.part"))
     part.write_bytes(part.read_bytes()[:-20])
     assert swept(folder, out, resume=True).anew == 1
-    assert told(out) == first
+    assert reported(out) == first
 
 
 def test_tables_may_lie_among_the_recordings(tmp_path: Path) -> None:
@@ -305,7 +305,7 @@ def test_tables_may_lie_among_the_recordings(tmp_path: Path) -> None:
     assert pq.read_schema(folder / "F.faults.parquet").equals(FAULTS)
 
 
-def test_a_disk_that_is_full_is_told_in_a_line_and_what_is_done_is_kept(
+def test_a_disk_that_is_full_is_reported_in_a_line_and_what_is_done_is_kept(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
 ) -> None:
     folder = play(tmp_path / "in")
@@ -360,13 +360,13 @@ def test_what_cannot_be_is_one_line(
 def test_progress_has_the_time_that_is_left(tmp_path: Path) -> None:
     seen: list[Progress] = []
     sweep(PROJECT, tmp_path, Wanted((str(play(tmp_path / "in")),), tmp_path / "F.parquet", {}), seen.append)
-    assert [one.done for one in seen] == list(range(1, 10))
-    assert {one.of for one in seen} == {9}
+    assert [item.done for item in seen] == list(range(1, 10))
+    assert {item.of for item in seen} == {9}
     assert seen[-1].seconds_left == 0
-    assert all(one.seconds_left is not None and one.seconds_left >= 0 for one in seen)
+    assert all(item.seconds_left is not None and item.seconds_left >= 0 for item in seen)
 
 
-def test_recordings_a_project_lists_are_told_the_time_by_as_it_says(tmp_path: Path) -> None:
+def test_recordings_a_project_lists_are_reported_the_time_by_as_it_says(tmp_path: Path) -> None:
     (tmp_path / "in").mkdir()
     for name in ("a", "b"):
         (tmp_path / f"in/{name}.csv").write_text("stamp,hull\n0,80\n1000,80\n2000,80\n")

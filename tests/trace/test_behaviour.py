@@ -24,7 +24,7 @@ SORTS: list[tuple[str, np.ndarray]] = [
     ("counts down", np.ceil(60.0 - T)),  # in whole seconds
     ("counts down", 60_000.0 - 1000 * T),  # in thousandths
     ("counts down", np.maximum(0.0, 20.0 - T)),  # and waits at zero
-    ("counts down", 20.0 - T % 20),  # set anew
+    ("counts down", 20.0 - T % 20),  # set again
     ("counts up", T),
     ("wanders", 960 + 700 * np.sin(AT / 60)),  # a place
     ("wanders", 960 + 700 * np.cos(AT / 60)),  # a place that begins at its furthest
@@ -72,7 +72,7 @@ def test_flags_and_texts_tell_how_long_they_stay() -> None:
     assert behaviour(trace.columns["c"], trace).sort == "still"
 
 
-def test_runs_are_told_by_what_begins_anew() -> None:
+def test_runs_are_reported_by_what_begins_anew() -> None:
     life = 1.0 + AT // 150
     columns = {
         "life_no": Column("number", life), "hp": Column("number", np.floor(SAW)), "x": Column("number", AT % 150 * 1.0),
@@ -144,7 +144,7 @@ FALLS = ([200.0, 190.0, 180.0, 160.0], [196.0, 180.0, 170.0, 164.0], [200.0, 180
         (FALLS, 160.0),
         ((*FALLS[:1], [195.0, 180.0, 170.0, 164.0], FALLS[2]), None),  # it begins a life too low
         ((*FALLS[:1], [196.0, 180.0, 170.0, 165.0], FALLS[2]), None),  # it stays too high in one
-        (FALLS[:2], None),  # two lives tell nothing
+        (FALLS[:2], None),  # two lives are not enough
         (([20.0, 18.0, 14.0, 10.0],) * 3, None),  # so deep a fall is one to nothing, as others end
         (([60.0, 30.0, 0.03, 30.0],) * 3, None),  # as good as nothing
         (([200.0, 199.0, 198.0, 191.0],) * 3, None),  # too little to be a fall

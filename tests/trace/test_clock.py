@@ -1,4 +1,4 @@
-"""The unit of a time that no name says, told by its steps; worked out by hand."""
+"""The unit of a time column without a unit in its name, guessed from its steps; worked out by hand."""
 
 from __future__ import annotations
 

@@ -18,4 +18,4 @@ def test_what_happens_in_any_recording_has_the_arguments_of_all() -> None:
     one = Trace.make("one", [0.0], {}, events=(Event(0.0, "hit", {"points": 3.0}), Event(0.0, "end", {})))
     other = Trace.make("other", [0.0], {}, events=(Event(0.0, "hit", {"by": "rock"}),))
     assert events_of([one, other]) == {"hit": {"points": "number", "by": "text"}, "end": {}}
-    assert one.event_kinds["hit"] == {"points": "number"}  # which is left as it was
+    assert one.event_kinds["hit"] == {"points": "number"}  # which is unchanged

@@ -24,7 +24,7 @@ def blocks() -> object:
     patch.undo()
 
 
-def made(folder: Path, header: str, rows: list[str]) -> Path:
+def built(folder: Path, header: str, rows: list[str]) -> Path:
     path = folder / "made.csv"
     path.write_text("\n".join([header, *rows]) + "\n")
     return path
@@ -46,7 +46,7 @@ def made(folder: Path, header: str, rows: list[str]) -> Path:
     ],
 )
 def test_a_column_is_what_all_its_cells_are(tmp_path: Path, first: str, late: str, kind: str) -> None:
-    path = made(tmp_path, "n,other,more", [*[f"{first},0,x"] * MANY, f"{late},0,x"])
+    path = built(tmp_path, "n,other,more", [*[f"{first},0,x"] * MANY, f"{late},0,x"])
     table = read_cells(path, set())
     assert str(table.column("n").type) == kind
     assert [str(table.column(name).type) for name in ("other", "more")] in (["int64", "string"], ["double", "string"])
@@ -56,7 +56,7 @@ def test_a_column_is_what_all_its_cells_are(tmp_path: Path, first: str, late: st
 
 
 def test_columns_known_to_be_texts_are_read_as_such(tmp_path: Path) -> None:
-    table = read_cells(made(tmp_path, "a,b", ["007,007"]), {"a"})
+    table = read_cells(built(tmp_path, "a,b", ["007,007"]), {"a"})
     assert [table.column(name).to_pylist() for name in "ab"] == [["007"], [7]]
 
 
@@ -70,11 +70,11 @@ def test_columns_known_to_be_texts_are_read_as_such(tmp_path: Path) -> None:
 )
 def test_why_a_file_could_not_be_read(tmp_path: Path, late: str, problem: str) -> None:
     with pytest.raises(AvrinError) as found:
-        read_cells(made(tmp_path, "a,b", [*["0,1"] * MANY, late]), set())
+        read_cells(built(tmp_path, "a,b", [*["0,1"] * MANY, late]), set())
     assert problem in str(found.value)
 
 
-def test_what_is_no_text_is_told_by_its_line(tmp_path: Path) -> None:
+def test_what_is_no_text_is_reported_by_its_line(tmp_path: Path) -> None:
     path = tmp_path / "made.csv"
     path.write_bytes(b"a,b\n" + b"0,x\n" * MANY + b"0,\xff\n")
     with pytest.raises(AvrinError, match=rf"^line {MANY + 2}: is not UTF-8 text"):

@@ -63,7 +63,7 @@ def test_cells_become_typed_columns(tmp_path: Path) -> None:
     trace = read(tmp_path, 't,n,f,s,gone\n0,1,true,dive,\n0.5,,false,"a ""b"", c",\n1,2.5,,"",\n')
     assert values(trace.columns["n"]) == [1.0, None, 2.5]
     assert values(trace.columns["f"]) == [True, False, None]
-    assert values(trace.columns["s"]) == ["dive", 'a "b", c', ""]  # empty between quotes is no missing text
+    assert values(trace.columns["s"]) == ["dive", 'a "b", c', ""]  # quoted and empty is not missing
     assert values(trace.columns["gone"]) == [None, None, None]
 
 
@@ -167,7 +167,7 @@ def test_the_second_opening_reads_the_copy_and_other_contents_do_not(
     (copy, *_) = (tmp_path / "cache" / "traces").iterdir()
     for copy in (tmp_path / "cache" / "traces").iterdir():
         copy.write_bytes(b"\x07broken")
-    assert values(open_trace(path).columns["n"]) == [5.0]  # a broken copy is made anew
+    assert values(open_trace(path).columns["n"]) == [5.0]  # a broken copy is rebuilt
 
 
 def test_unknown_endings_are_refused(tmp_path: Path) -> None:
@@ -179,6 +179,6 @@ def test_summary_tells_each_column(tmp_path: Path) -> None:
     trace = read(tmp_path, "t,run,n,f,s\n0,1,1,true,a\n1,1,,true,b\n0,2,3,false,b\n1,2,3.5,false,b\n")
     told = {s.name: (s.type, s.low, s.high, s.missing, s.changes) for s in summarise(trace)}
     assert told["n"] == ("float", 1.0, 3.5, 0.25, 2)  # to missing and, within run 2, by half
-    assert told["f"] == ("bool", None, None, 0.0, 0)  # a restart is no change
+    assert told["f"] == ("bool", None, None, 0.0, 0)  # a restart does not count as a change
     assert told["s"] == ("text", None, None, 0.0, 1)
     assert np.isnan(trace.columns["n"].data[1])

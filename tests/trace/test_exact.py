@@ -13,9 +13,9 @@ from avrin.model import AvrinError, Variable
 from avrin.trace import Column, Event, Plan, Pyramid, Trace, generate_trace, pinned, save_trace, summarise_column
 
 
-def made(part: str, variable: Variable, **plan: object) -> list[float]:
+def built(part: str, variable: Variable, **plan: object) -> list[float]:
     """The values that a made part goes through, one after another."""
-    trace = generate_trace("made", {"v": variable}, Plan(parts=(part,), rate=30, **plan))  # type: ignore[arg-type]
+    trace = generate_trace("built", {"v": variable}, Plan(parts=(part,), rate=30, **plan))  # type: ignore[arg-type]
     return [value for value, _ in groupby(trace.columns["v"].data.round(6).tolist())]
 
 
@@ -25,20 +25,20 @@ HULL = Variable(name="v", type="float", start=100, low=20, high=120)
 
 def test_steps_go_up_and_down_below_at_and_above_each_mark() -> None:
     up = [1, 2, 3, 6, 7, 8, 9, 10]
-    found = made("steps", LIVES, thresholds={"v": [7]})
+    found = built("steps", LIVES, thresholds={"v": [7]})
     # 9 - 1 is 8 again: what never changes is one step here.
     assert found == [1, 2, 3, 6, 7, 8, 9, 10, 9, 8, 7, 6, 3, 2, 1, 3] == [*up, *reversed(up[:-1]), 3]
 
 
 def test_each_step_is_held_for_half_a_second() -> None:
-    trace = generate_trace("made", {"v": LIVES}, Plan(parts=("steps",), rate=30))
+    trace = generate_trace("built", {"v": LIVES}, Plan(parts=("steps",), rate=30))
     lengths = [len(list(group)) for _, group in groupby(trace.columns["v"].data.tolist())]
     assert lengths[0] == 15
     assert set(lengths) <= {15, 30}
 
 
 def test_jumps_fall_and_rise_over_an_eighth_of_the_range() -> None:
-    found = made("jumps", HULL)
+    found = built("jumps", HULL)
     turn = found.index(min(found))
     assert found[0] == 120
     assert np.allclose(np.diff(found[: turn - 1]), -13.7, atol=1e-5)
@@ -63,7 +63,7 @@ def test_a_pyramids_level_keeps_two_entries_a_pixel(samples: float, level: int) 
         ([-3.0], "int", -3, -3),
     ],
 )
-def test_what_a_column_holds_is_told_from_all_of_it(
+def test_what_a_column_holds_is_reported_from_all_of_it(
     values: list[float | None], type_: str, low: float | None, high: float | None
 ) -> None:
     column = Column.of(values)
@@ -97,7 +97,7 @@ def test_what_is_held_is_of_its_declared_kind_or_of_the_recordings() -> None:
     assert [found.columns[name][1] for name in ("s", "v", "flag", "other")] == [None, 7.0, None, None]
 
 
-def test_where_it_cannot_be_written_is_told_in_the_systems_words(tmp_path: Path) -> None:
+def test_where_it_cannot_be_written_is_reported_in_the_systems_words(tmp_path: Path) -> None:
     trace = Trace.make("t", [0.0], {"v": Column.of([math.pi])})
     with pytest.raises(AvrinError, match=r"cannot be written \(no such file or directory\)"):
         save_trace(trace, tmp_path / "none" / "a.csv")

@@ -1,4 +1,4 @@
-"""Every format of traces: what goes round whole, what clocks mean, what is refused and how it is told."""
+"""Every format of traces: lossless round trips, what clocks mean, what is refused and how it is reported."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ def values(column: Column) -> list[object]:
 
 
 def same(a: Trace, b: Trace) -> bool:
-    """Whether two traces tell the same: times, runs, kinds, values, missing ones, events."""
+    """Whether two traces are equal: times, runs, types, values, missing ones, events."""
     assert a.t.tolist() == b.t.tolist()
     assert a.run.tolist() == b.run.tolist()
     assert list(a.columns) == list(b.columns)
@@ -127,7 +127,7 @@ LOG_FAULTS = [
 
 
 @pytest.mark.parametrize(("content", "words"), LOG_FAULTS)
-def test_faults_of_logs_are_told_by_their_line(tmp_path: Path, content: str | bytes, words: str) -> None:
+def test_faults_of_logs_are_reported_by_their_line(tmp_path: Path, content: str | bytes, words: str) -> None:
     path = tmp_path / "made.jsonl"
     path.write_bytes(content if isinstance(content, bytes) else content.encode())
     with pytest.raises(AvrinError) as caught:
@@ -165,15 +165,15 @@ CLOCKS = [
 ]
 
 
-@pytest.mark.parametrize(("text", "said", "times", "told"), CLOCKS)
-def test_the_clock_is_said_or_guessed_and_told(
-    tmp_path: Path, text: str, said: Clock, times: list[float], told: str
+@pytest.mark.parametrize(("text", "written", "times", "reported"), CLOCKS)
+def test_the_clock_is_declared_or_guessed_and_reported(
+    tmp_path: Path, text: str, written: Clock, times: list[float], reported: str
 ) -> None:
     path = tmp_path / "made.csv"
     path.write_text(text)
-    for trace in (open_trace(path, clock=said), open_trace(path, clock=said)):  # read, and from its copy
+    for trace in (open_trace(path, clock=written), open_trace(path, clock=written)):  # read, and from its copy
         assert trace.t.tolist() == times
-        assert str(trace.clock) == told
+        assert str(trace.clock) == reported
         assert list(trace.columns) == ["x"]
 
 
@@ -189,7 +189,7 @@ def test_what_is_called_like_runs_but_does_not_count_them_tells_none_apart(
     assert len(trace.run_starts) == 1
 
 
-def test_nothing_tells_runs_apart_where_that_is_said(tmp_path: Path) -> None:
+def test_no_column_separates_runs_if_declared_so(tmp_path: Path) -> None:
     path = tmp_path / "made.csv"
     path.write_text("t,x,episode\n0,1,1\n1,2,2\n")
     assert len(open_trace(path).run_starts) == 2
@@ -217,9 +217,9 @@ def test_cells_may_turn_out_otherwise_far_down_a_long_table(tmp_path: Path) -> N
 
 def test_a_text_may_have_lines(tmp_path: Path) -> None:
     path = tmp_path / "made.csv"
-    said = ["Ona joined\nTeo joined", None, "", 'a "quoted", one']
-    save_trace(Trace.make("t", [0.0, 1.0, 2.0, 3.0], {"said": Column.of(said)}), path)
-    assert values(open_trace(path).columns["said"]) == said
+    written = ["Ona joined\nTeo joined", None, "", 'a "quoted", one']
+    save_trace(Trace.make("t", [0.0, 1.0, 2.0, 3.0], {"said": Column.of(written)}), path)
+    assert values(open_trace(path).columns["said"]) == written
 
 
 def test_events_beside_a_table_make_another_copy(tmp_path: Path) -> None:
@@ -323,12 +323,12 @@ def test_other_separators_and_decimal_commas_are_taken_as_they_are(
         ("a.jsonl", '{"t": 0, "event": "hit", "args": {"p": ' + "9" * 400 + "}}\n", "args.p: a whole number"),
     ],
 )  # fmt: skip
-def test_what_cannot_be_a_recording_is_told_in_words(name: str, content: str, problem: str, tmp_path: Path) -> None:
+def test_what_cannot_be_a_recording_is_reported_in_words(name: str, content: str, problem: str, tmp_path: Path) -> None:
     path = tmp_path / name
     path.write_text(content)
-    with pytest.raises(AvrinError) as told:
+    with pytest.raises(AvrinError) as reported:
         open_trace(path)
-    assert problem in str(told.value)
+    assert problem in str(reported.value)
 
 
 def test_numbers_written_as_texts_in_a_typed_file_are_numbers_where_they_must_be(tmp_path: Path) -> None:

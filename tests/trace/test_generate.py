@@ -22,7 +22,7 @@ VARIABLES = {
 PLAN = Plan(thresholds={"hull": [25.0], "scrap": [7]}, words={"phase": ["dive", "lost"]}, seconds=1, rate=30)
 
 
-def seen(trace: Trace, name: str) -> set[float]:
+def observed(trace: Trace, name: str) -> set[float]:
     return set(trace.columns[name].data.round(6).tolist())
 
 
@@ -33,7 +33,7 @@ def only(*parts: str) -> Trace:
 def test_ramps_run_from_end_to_end_and_through_all_words() -> None:
     trace = only("ramps")
     assert (trace.columns["hull"].data.min(), trace.columns["hull"].data.max()) == (0, 140)
-    assert seen(trace, "scrap") == set(range(21))
+    assert observed(trace, "scrap") == set(range(21))
     assert trace.columns["phase"].words == ("dive", "lost")
     assert {trace.columns["leak"][i] for i in range(len(trace))} == {False, True}
     moving = [np.flatnonzero(np.diff(trace.columns[name].data)) for name in ("hull", "scrap", "best")]
@@ -42,8 +42,8 @@ def test_ramps_run_from_end_to_end_and_through_all_words() -> None:
 
 def test_steps_stand_below_at_and_above_every_threshold_and_end() -> None:
     trace = only("steps")
-    assert {6, 7, 8, -1, 0, 1, 19, 20, 21} <= seen(trace, "scrap")
-    assert {25 - 0.28, 25, 25 + 0.28, -0.28, 140.28} <= seen(trace, "hull")
+    assert {6, 7, 8, -1, 0, 1, 19, 20, 21} <= observed(trace, "scrap")
+    assert {25 - 0.28, 25, 25 + 0.28, -0.28, 140.28} <= observed(trace, "hull")
 
 
 def test_jumps_leap_over_several_steps() -> None:
@@ -91,6 +91,6 @@ def test_every_part_makes_runs_of_all_variables() -> None:
         (VARIABLES, replace(PLAN, seconds=3600, rate=100_000), "more than this program holds"),
     ],
 )
-def test_what_cannot_be_made_is_told(variables: dict[str, Variable], plan: Plan, words: str) -> None:
+def test_what_cannot_be_made_is_reported(variables: dict[str, Variable], plan: Plan, words: str) -> None:
     with pytest.raises(AvrinError, match=words):
         generate_trace("made", variables, plan)

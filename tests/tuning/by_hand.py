@@ -1,4 +1,4 @@
-"""What a warning would have done, told frame by frame as the words of it say: slow, and of its own."""
+"""What a warning would have done, computed frame by frame from its definition: slow and independent."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-__all__ = ["Recorded", "told"]
+__all__ = ["Recorded", "outcome_of"]
 
 EQUAL = 1e-9
 
@@ -20,7 +20,7 @@ class Recorded(NamedTuple):
     lost: Sequence[bool]
 
 
-def told(
+def outcome_of(
     recordings: Sequence[Recorded], value: float, *, below: bool, gap: float | None, restart: bool,
     lead: float, within: float, again: float, held: float = 0.0,
 ) -> dict[str, float | None]:  # fmt: skip

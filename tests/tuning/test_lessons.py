@@ -27,7 +27,7 @@ def project(until: str = "knows") -> Project:
     return Project(variables=VARIABLES, widgets=(prompt, Widget(id="bar", kind="bar", inputs={"value": "1"})))
 
 
-def told(
+def outcome_of(
     t: list[float], run: list[int], columns: dict[str, list[bool]], until: str = "knows"
 ) -> tuple[list[Lesson], Tracks]:
     bound = bind(project(until))
@@ -48,7 +48,7 @@ def recorded(draw: st.DrawFn) -> tuple[list[float], list[int], dict[str, list[bo
 @given(recorded())
 def test_each_time_is_what_its_frames_say(given_: tuple[list[float], list[int], dict[str, list[bool]]]) -> None:
     t, run, columns = given_
-    found, tracks = told(t, run, columns)
+    found, tracks = outcome_of(t, run, columns)
     seen = (tracks.column(tracks.bound.widgets["patch"].columns["visible"]).data > 0).tolist()
     needs, knows = columns["needs"], columns["knows"]
     begins = [i for i in range(len(t)) if i == 0 or run[i] != run[i - 1]]
@@ -56,7 +56,7 @@ def test_each_time_is_what_its_frames_say(given_: tuple[list[float], list[int], 
     def rises(flags: list[bool]) -> list[int]:
         return [i for i in range(len(t)) if flags[i] and (i in begins or not flags[i - 1])]
 
-    assert sorted(one.needed for one in found if one.needed is not None) == rises(needs), "each need is told once"
+    assert sorted(one.needed for one in found if one.needed is not None) == rises(needs), "each need is listed once"
     assert sorted(one.shown for one in found if one.shown is not None) == rises(seen), "and each showing"
     for one in found:
         if one.shown is None:
@@ -82,13 +82,13 @@ def test_each_time_is_what_its_frames_say(given_: tuple[list[float], list[int], 
 
 def test_what_can_never_be_learnt_teaches_nothing() -> None:
     columns = {"needs": [False, True], "knows": [False, False], "there": [True, True]}
-    (one,), _ = told([0.0, 1.0], [1, 1], columns, until="false")
+    (one,), _ = outcome_of([0.0, 1.0], [1, 1], columns, until="false")
     assert not one.teaches
-    (other,), _ = told([0.0, 1.0], [1, 1], columns)
+    (other,), _ = outcome_of([0.0, 1.0], [1, 1], columns)
     assert other.teaches
 
 
-def test_what_asks_for_nothing_is_told() -> None:
+def test_what_asks_for_nothing_is_reported() -> None:
     bound = bind(project())
     tracks = Tracks(bound, Trace.make("t", [0.0], {}))
     for ident in ("bar", "nobody"):

@@ -65,7 +65,7 @@ def test_unsaid_the_values_are_the_recordeds_and_recordings_the_projects(project
 
 
 @pytest.mark.parametrize(
-    ("more", "said"),
+    ("more", "text"),
     [
         (["--values", "60%:0%:1%"], "'60%:0%:1%' has no values: its end is before its start"),
         (["--values", "0:1:1e-9"], "1,000,000,001 values"),
@@ -77,11 +77,11 @@ def test_unsaid_the_values_are_the_recordeds_and_recordings_the_projects(project
     ],
 )  # fmt: skip
 def test_what_cannot_be_asked_is_one_line(
-    project: Path, capsys: pytest.CaptureFixture[str], more: list[str], said: str
+    project: Path, capsys: pytest.CaptureFixture[str], more: list[str], text: str
 ) -> None:
     assert main(asked_for(project, *more)) == 2
     told = capsys.readouterr().err
-    assert said in told
+    assert text in told
     assert told.count("\n") == 1
 
 

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from by_hand import Recorded, told
+from by_hand import Recorded, outcome_of
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -57,17 +57,20 @@ def over(band: Band, recordings: list[Recorded]) -> list[Tracks]:
         Tracks(
             bound,
             Trace.make(
-                f"r{i}", list(one.t), {"hull": Column.of([*one.level]), "lost": Column.of([*one.lost])}, list(one.run)
+                f"r{i}",
+                list(item.t),
+                {"hull": Column.of([*item.level]), "lost": Column.of([*item.lost])},
+                list(item.run),
             ),
         )
-        for i, one in enumerate(recordings)
+        for i, item in enumerate(recordings)
     ]
 
 
-def rows(found: Curves) -> list[dict[str, float | None]]:
+def rows(matches: Curves) -> list[dict[str, float | None]]:
     made = []
-    for at in range(len(found.value)):
-        row = {name: float(getattr(found, name)[at]) for name in NUMBERS}
+    for at in range(len(matches.value)):
+        row = {name: float(getattr(matches, name)[at]) for name in NUMBERS}
         made.append({name: None if math.isnan(value) else value for name, value in row.items()})
     return made
 
@@ -88,14 +91,18 @@ def test_one_recording_by_hand() -> None:
     """Below 50: on at 1, off at 2, on from 3 to 9. Below 33: on from 5 on. The loss is at 8."""
     every = over(Band(name="low", below="50%"), [DIVE])
     question = asked(every[0].bound, "hull", "low", "lost")
-    found = curves(signals(every, question), question, np.array([0.05, 0.33, 0.5]), Terms(lead=4))
-    assert found.outcomes.tolist() == [1, 1, 1]
-    assert (found.warned.tolist(), found.late.tolist(), found.missed.tolist()) == ([0, 0, 1], [1, 1, 0], [0, 0, 0])
-    assert found.lead_median.tolist() == [0.0, 3.0, 5.0]
-    assert found.alarms.tolist() == [1, 1, 2]
-    assert found.again.tolist() == [0, 0, 1], "it ended at 2 and began at 3"
-    assert found.false.tolist() == [0, 0, 0], "the first one is followed by the loss within ten seconds of its end"
-    assert found.share_on.tolist() == [2 / 11, 5 / 11, 8 / 11]
+    matches = curves(signals(every, question), question, np.array([0.05, 0.33, 0.5]), Terms(lead=4))
+    assert matches.outcomes.tolist() == [1, 1, 1]
+    assert (matches.warned.tolist(), matches.late.tolist(), matches.missed.tolist()) == (
+        [0, 0, 1],
+        [1, 1, 0],
+        [0, 0, 0],
+    )
+    assert matches.lead_median.tolist() == [0.0, 3.0, 5.0]
+    assert matches.alarms.tolist() == [1, 1, 2]
+    assert matches.again.tolist() == [0, 0, 1], "it ended at 2 and began at 3"
+    assert matches.false.tolist() == [0, 0, 0], "the first one is followed by the loss within ten seconds of its end"
+    assert matches.share_on.tolist() == [2 / 11, 5 / 11, 8 / 11]
     short = curves(signals(every, question), question, np.array([0.5]), Terms(within=5.0))
     assert short.false.tolist() == [1]
 
@@ -103,10 +110,10 @@ def test_one_recording_by_hand() -> None:
 def test_a_sticky_band_goes_on_until_the_level_is_back() -> None:
     every = over(Band(name="low", below="50%", back="62%"), [DIVE])
     question = asked(every[0].bound, "hull", "low", "lost")
-    found = curves(signals(every, question), question, np.array([0.5, 0.48]))
+    matches = curves(signals(every, question), question, np.array([0.5, 0.48]))
     assert question.gap == pytest.approx(0.12)
-    assert found.alarms.tolist() == [1, 2], "its `back` moves along: at 48 % it is left at 60 %"
-    assert found.lead_median.tolist() == [7.0, 5.0]
+    assert matches.alarms.tolist() == [1, 2], "its `back` moves along: at 48 % it is left at 60 %"
+    assert matches.lead_median.tolist() == [7.0, 5.0]
 
 
 def test_a_band_that_must_hold_is_on_when_it_has_lasted() -> None:
@@ -114,44 +121,44 @@ def test_a_band_that_must_hold_is_on_when_it_has_lasted() -> None:
     every = over(Band(name="low", below="50%", held="1.5s"), [DIVE])
     question = asked(every[0].bound, "hull", "low", "lost")
     assert question.held == 1.5
-    found = curves(signals(every, question), question, np.array([0.5]))
-    assert (found.alarms.tolist(), found.lead_median.tolist(), found.share_on.tolist()) == ([1], [3.0], [5 / 11])
+    matches = curves(signals(every, question), question, np.array([0.5]))
+    assert (matches.alarms.tolist(), matches.lead_median.tolist(), matches.share_on.tolist()) == ([1], [3.0], [5 / 11])
     sticky = over(Band(name="low", below="35%", back="62%", held="1s"), [DIVE])
     question = asked(sticky[0].bound, "hull", "low", "lost")
-    found = curves(signals(sticky, question), question, np.array([0.35]))
-    assert (found.alarms.tolist(), found.lead_median.tolist()) == ([1], [2.0])
+    matches = curves(signals(sticky, question), question, np.array([0.35]))
+    assert (matches.alarms.tolist(), matches.lead_median.tolist()) == ([1], [2.0])
 
 
-def test_a_wait_that_is_a_rule_is_told() -> None:
+def test_a_wait_that_is_a_rule_is_reported() -> None:
     every = over(Band(name="low", below="50%", held="hull / 10"), [DIVE])
     with pytest.raises(AvrinError, match="how long the band 'low' of hull must hold is a rule"):
         asked(every[0].bound, "hull", "low", "lost")
 
 
 def test_a_back_that_moves_while_the_level_stands_leaves_then() -> None:
-    one = recording([float(i) for i in range(8)], [90, 40, 55, 55, 55, 55, 55, 55], ".....#..")
-    (tracks,) = over(Band(name="low", below="50%", back="if lost then 52% else 70%"), [one])
+    item = recording([float(i) for i in range(8)], [90, 40, 55, 55, 55, 55, 55, 55], ".....#..")
+    (tracks,) = over(Band(name="low", below="50%", back="if lost then 52% else 70%"), [item])
     question = asked(tracks.bound, "hull", "low", "lost")
     (signal,) = signals([tracks], question)
-    found = alarms(signal, np.array([0.5]), below=True, sticky=True, gap=question.gap)
-    assert list(zip(found.first.tolist(), found.last.tolist(), strict=True)) == [(1, 4)]
+    matches = alarms(signal, np.array([0.5]), below=True, sticky=True, gap=question.gap)
+    assert list(zip(matches.first.tolist(), matches.last.tolist(), strict=True)) == [(1, 4)]
 
 
 def test_the_worst_outcomes_come_first() -> None:
     every = over(Band(name="low", below="50%"), [DIVE, recording([0.0, 1.0, 2.0], [100, 90, 80], "..#"), DIVE])
     question = asked(every[0].bound, "hull", "low", "lost")
     worst = outcomes_at(signals(every, question), question, 0.5)
-    assert [(one.recording, one.frame, one.lead, one.begins) for one in worst] == [
+    assert [(item.recording, item.frame, item.lead, item.begins) for item in worst] == [
         (1, 2, None, None), (0, 8, 5.0, 3), (2, 8, 5.0, 3),
     ]  # fmt: skip
 
 
 def test_a_loss_that_is_only_seen_as_a_new_beginning() -> None:
-    one = recording([0.0, 1.0, 2.0, 0.0, 1.0], [100, 40, 20, 100, 10], run=[1, 1, 1, 2, 2])
-    every = over(Band(name="low", below="50%"), [one])
+    item = recording([0.0, 1.0, 2.0, 0.0, 1.0], [100, 40, 20, 100, 10], run=[1, 1, 1, 2, 2])
+    every = over(Band(name="low", below="50%"), [item])
     question = asked(every[0].bound, "hull", "low", RESTART)
-    found = curves(signals(every, question), question, np.array([0.5]), Terms(lead=1))
-    assert (found.outcomes.tolist(), found.warned.tolist(), found.lead_median.tolist()) == ([1], [1], [1.0])
+    matches = curves(signals(every, question), question, np.array([0.5]), Terms(lead=1))
+    assert (matches.outcomes.tolist(), matches.warned.tolist(), matches.lead_median.tolist()) == ([1], [1], [1.0])
 
 
 LEVELS = st.none() | st.sampled_from([0.0, 10.0, 20.0, 30.0, 35.0, 40.0, 50.0, 60.0]) | st.floats(-20, 120)
@@ -182,10 +189,10 @@ def test_all_values_at_once_are_what_each_frame_says(
     back: dict[str, Any] = {} if gap is None else {"back": f"{40 + 100 * (gap if below else -gap):g}%"}
     every = over(Band(name="low", **limit, **back, held=f"{held:g}s" if held else ""), recordings)
     question = asked(every[0].bound, "hull", "low", RESTART if restart else "lost")
-    found = curves(signals(every, question), question, np.array(values), Terms(lead, within, again))
-    plain = [replace_level(one) for one in recordings]
-    for value, row in zip(values, rows(found), strict=True):
-        wanted = told(
+    matches = curves(signals(every, question), question, np.array(values), Terms(lead, within, again))
+    plain = [replace_level(item) for item in recordings]
+    for value, row in zip(values, rows(matches), strict=True):
+        wanted = outcome_of(
             plain, value, below=below, gap=question.gap if gap is not None else None, restart=restart, lead=lead,
             within=within, again=again, held=held,
         )  # fmt: skip
@@ -199,26 +206,26 @@ def test_all_values_at_once_are_what_each_frame_says(
 def test_a_band_that_waits_is_on_exactly_where_its_track_says(
     recordings: list[Recorded], value: float, below: bool, gap: float | None, held: float
 ) -> None:
-    """Told apart from the words: by the band column of a project that has it written so."""
+    """Check the limits against the band column of a project with that limit."""
     limit: dict[str, Any] = {"below" if below else "above": repr(value)}
     back: dict[str, Any] = {} if gap is None else {"back": repr(value + (gap if below else -gap))}
     for tracks in over(Band(name="low", **limit, **back, held=repr(held)), recordings):
         question = asked(tracks.bound, "hull", "low", "lost")
         (signal,) = signals([tracks], question)
-        found = alarms(
+        matches = alarms(
             signal, np.array([value]), below=below, sticky=question.sticky, gap=question.gap, held=question.held
         )
         on = np.zeros(len(signal.t), bool)
-        for first, last in zip(found.first.tolist(), found.last.tolist(), strict=True):
+        for first, last in zip(matches.first.tolist(), matches.last.tolist(), strict=True):
             assert not on[first : last + 1].any(), "alarms do not overlap"
             on[first : last + 1] = True
         shown = tracks.column(tracks.bound.widgets["hull"].columns["band"])
         assert on.tolist() == [shown.words[code] == "low" for code in shown.data.tolist()]
 
 
-def replace_level(one: Recorded) -> Recorded:
+def replace_level(item: Recorded) -> Recorded:
     """The level as a bar compares it: a share of its full."""
-    return one._replace(level=[None if value is None else value / 100 for value in one.level])
+    return item._replace(level=[None if value is None else value / 100 for value in item.level])
 
 
 @given(st.lists(recorded(), min_size=1, max_size=2), st.lists(st.floats(0, 1), min_size=1, max_size=4))
@@ -227,18 +234,18 @@ def test_a_limit_that_is_a_rule_is_replaced_and_its_back_stays(recordings: list[
     every = over(Band(name="low", below="hull / 1000", back="70%"), recordings)
     question = asked(every[0].bound, "hull", "low", "lost")
     assert question.gap is None
-    found = curves(signals(every, question), question, np.array(values))
-    for value, row in zip(values, rows(found), strict=True):
-        wanted = told(
-            [replace_level(one) for one in recordings], value, below=True, gap=0.7 - value, restart=False, lead=3.0,
+    matches = curves(signals(every, question), question, np.array(values))
+    for value, row in zip(values, rows(matches), strict=True):
+        wanted = outcome_of(
+            [replace_level(item) for item in recordings], value, below=True, gap=0.7 - value, restart=False, lead=3.0,
             within=10.0, again=2.0,
         )  # fmt: skip
-        close = any(v is not None and abs(v - 0.7) < 1e-9 for one in recordings for v in replace_level(one).level)
+        close = any(v is not None and abs(v - 0.7) < 1e-9 for item in recordings for v in replace_level(item).level)
         if not close:
             assert {name: row[name] for name in NUMBERS} == pytest.approx(wanted, nan_ok=True)
 
 
-def test_slots_are_told_together_or_alone() -> None:
+def test_slots_are_reported_together_or_alone() -> None:
     crew = Roster(name="crew", slots=2, fields=(Variable(name="air", type="float"), Variable(name="out", type="bool")))
     band = Band(name="low", below="50%")
     widget = Widget(
@@ -251,35 +258,35 @@ def test_slots_are_told_together_or_alone() -> None:
     tracks = [Tracks(bound, Trace.make("t", [0.0, 1.0, 2.0, 3.0], known))]
     for ident, outcomes, leads in (("air", 2, 1.5), ("air[0]", 1, 2.0), ("air[1]", 1, 1.0)):
         question = asked(tracks[0].bound, ident, "low", "crew[slot].out")
-        found = curves(signals(tracks, question), question, np.array([0.5]))
-        assert (found.outcomes.tolist(), found.lead_median.tolist()) == ([outcomes], [leads])
+        matches = curves(signals(tracks, question), question, np.array([0.5]))
+        assert (matches.outcomes.tolist(), matches.lead_median.tolist()) == ([outcomes], [leads])
 
 
 # -- values, and what cannot be asked ----------------------------------------------------------------------------------
 
 
 @pytest.mark.parametrize(
-    ("said", "values"),
+    ("text", "values"),
     [
         ("0:1:0.25", [0, 0.25, 0.5, 0.75, 1]), ("10%:30%:10%", [0.1, 0.2, 0.3]), ("0.1:0.3:0.1", [0.1, 0.2, 0.3]),
         ("1:2:0.4", [1, 1.4, 1.8, 2]), ("-5:-5:1", [-5]), ("5:6:9", [5, 6]),
     ],
 )  # fmt: skip
-def test_values_are_stepped_in_decimals_with_the_last_one(said: str, values: list[float]) -> None:
-    assert stepped(said).tolist() == values
+def test_values_are_stepped_in_decimals_with_the_last_one(text: str, values: list[float]) -> None:
+    assert stepped(text).tolist() == values
 
 
 @pytest.mark.parametrize(
-    ("said", "why"),
+    ("text", "why"),
     [
         ("5", "is not a range"), ("5:1:1", "its end is before its start"), ("1:5:0", "its step is not above 0"),
         ("1:5:-1", "its step is not above 0"), ("0:1:1e-9", "1,000,000,001 values"), ("a:1:1", "'a' is not a number"),
         ("nan:1:1", "'nan' is not a limit"), ("0:inf:1", "'inf' is not a limit"),
     ],
 )  # fmt: skip
-def test_ranges_that_are_none_are_told(said: str, why: str) -> None:
+def test_ranges_that_are_none_are_reported(text: str, why: str) -> None:
     with pytest.raises(AvrinError, match=why):
-        stepped(said)
+        stepped(text)
 
 
 def test_unsaid_the_values_lie_over_what_was_recorded_and_have_the_present_limit() -> None:
@@ -301,7 +308,7 @@ def test_unsaid_the_values_lie_over_what_was_recorded_and_have_the_present_limit
         ("hull", "low", "hull", "expected a condition"),
     ],
 )  # fmt: skip
-def test_what_cannot_be_asked_is_told(ident: str, band: str, before: str, why: str) -> None:
+def test_what_cannot_be_asked_is_reported(ident: str, band: str, before: str, why: str) -> None:
     every = over(Band(name="low", below="50%"), [DIVE])
     with pytest.raises(AvrinError, match=why):
         asked(every[0].bound, ident, band, before)
@@ -315,9 +322,9 @@ def test_a_condition_has_no_limit_and_a_level_that_never_was_no_values() -> None
     question = asked(nothing[0].bound, "hull", "low", "lost")
     with pytest.raises(AvrinError, match="is missing in all recordings"):
         usual_values(levels(signals(nothing, question)), question)
-    found = curves(signals(nothing, question), question, np.array([0.5]))
-    assert (found.alarms.tolist(), found.outcomes.tolist(), found.share_on.tolist()) == ([0], [0], [0.0])
-    assert math.isnan(found.lead_median[0])
+    matches = curves(signals(nothing, question), question, np.array([0.5]))
+    assert (matches.alarms.tolist(), matches.outcomes.tolist(), matches.share_on.tolist()) == ([0], [0], [0.0])
+    assert math.isnan(matches.lead_median[0])
 
 
 @given(
@@ -330,7 +337,7 @@ def test_each_pair_of_a_limit_and_a_back_is_what_a_band_written_so_tells(
     limit: dict[str, Any] = {"below" if below else "above": "40%"}
     every = over(Band(name="low", **limit), recordings)
     question = asked(every[0].bound, "hull", "low", "lost")
-    found = pair_map(signals(every, question), question, np.array(values), "back", np.array(gaps))
+    matches = pair_map(signals(every, question), question, np.array(values), "back", np.array(gaps))
     for row, gap in enumerate(gaps):
         for column, value in enumerate(values):
             back: dict[str, Any] = {"back": f"{100 * (value + (gap if below else -gap)):.10g}%"} if gap else {}
@@ -340,8 +347,8 @@ def test_each_pair_of_a_limit_and_a_back_is_what_a_band_written_so_tells(
             assert other.limit is not None
             (told_alone,) = rows(curves(signals(alone, other), other, np.array([other.limit])))
             for name in ("warned", "false", "again"):
-                assert getattr(found, name)[row, column] == told_alone[name]
-            assert found.outcomes == told_alone["outcomes"]
+                assert getattr(matches, name)[row, column] == told_alone[name]
+            assert matches.outcomes == told_alone["outcomes"]
 
 
 @given(
@@ -358,14 +365,14 @@ def test_each_pair_of_a_limit_and_a_wait_is_what_a_band_written_so_tells(
 
     every = over(band(0.5, 0.5), recordings)
     question = asked(every[0].bound, "hull", "low", "lost")
-    found = pair_map(signals(every, question), question, np.array(values), "held", np.array(waits))
+    matches = pair_map(signals(every, question), question, np.array(values), "held", np.array(waits))
     for row, wait in enumerate(waits):
         for column, value in enumerate(values):
             alone = over(band(value, wait), recordings)
             other = asked(alone[0].bound, "hull", "low", "lost")
             (told_alone,) = rows(curves(signals(alone, other), other, np.array([value])))
             for name in ("warned", "false", "again"):
-                assert getattr(found, name)[row, column] == told_alone[name]
+                assert getattr(matches, name)[row, column] == told_alone[name]
 
 
 @pytest.mark.parametrize(
@@ -393,10 +400,10 @@ def test_unsaid_values_span_the_percentiles_of_all_levels(parts: list[list[float
     every = [value for part in parts for value in part]
     if not every:
         return
-    told = [recording([float(i) for i in range(len(part))], [100 * v for v in part]) for part in parts if part]
-    tracks = over(Band(name="low", below="hull / 1000"), told)
+    outcome_of = [recording([float(i) for i in range(len(part))], [100 * v for v in part]) for part in parts if part]
+    tracks = over(Band(name="low", below="hull / 1000"), outcome_of)
     question = asked(tracks[0].bound, "hull", "low", "lost")
-    apart = all_levels([levels(signals([one], question)) for one in tracks])
+    apart = all_levels([levels(signals([item], question)) for item in tracks])
     values = usual_values(apart, question)
     low, high = np.percentile([100 * v / 100 for v in every], (1, 99))
     assert values.tolist() == sorted({float(f"{value:.2g}") for value in np.linspace(low, high, 50)})
@@ -418,19 +425,19 @@ def test_a_map_begins_at_what_a_band_has() -> None:
 def test_waits_that_are_tried_have_the_present_one() -> None:
     every = over(Band(name="low", below="40%", held="0.44"), [DIVE])
     question = asked(every[0].bound, "hull", "low", "lost")
-    found = usual_waits(signals(every, question), question)
-    assert (found[0], 0.44 in found) == (0, True)
-    assert (np.diff(found) > 0).all()
+    matches = usual_waits(signals(every, question), question)
+    assert (matches[0], 0.44 in matches) == (0, True)
+    assert (np.diff(matches) > 0).all()
 
 
 def test_distances_that_are_tried_begin_with_none_and_have_the_present_one() -> None:
     every = over(Band(name="low", below="40%", back="47%"), [DIVE])
     question = asked(every[0].bound, "hull", "low", "lost")
-    found = usual_gaps(signals(every, question), question)
-    assert found[0] == 0
-    assert 0.07 in found
-    assert (np.diff(found) > 0).all()
-    assert found[-1] <= 0.3
+    matches = usual_gaps(signals(every, question), question)
+    assert matches[0] == 0
+    assert 0.07 in matches
+    assert (np.diff(matches) > 0).all()
+    assert matches[-1] <= 0.3
 
 
 @pytest.mark.parametrize(

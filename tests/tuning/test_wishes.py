@@ -82,7 +82,7 @@ def test_false_alarms_too_many_count_as_much_as_outcomes_short() -> None:
     assert nearest_limit(made, Wish(100, 3), 20.0) == 2, "six in twenty minutes are wished"
 
 
-def test_an_outcome_that_is_told_of_just_in_time_is_not_missed() -> None:
+def test_an_outcome_that_is_reported_of_just_in_time_is_not_missed() -> None:
     found, question = posed([100.0, 100.0, 40.0, 30.0, 20.0, 0.0, 100.0], [100.0, 100.0, 50.0, 50.0, 50.0, 0.0])
     each = outcomes_at(found, question, 0.5)
     assert [one.lead for one in each] == [0.0, 3.0]

@@ -1,4 +1,4 @@
-"""Films show the picture that has begun, exactly, however they are looked through; and what is no film is told in a line."""
+"""Films show exactly the picture that has begun, in any order of access; files that are not films are reported in one line."""
 
 from __future__ import annotations
 
@@ -56,8 +56,8 @@ def test_the_picture_that_has_begun_is_shown(
     films: dict[str, tuple[Footage, list[float]]], name: str, second: float
 ) -> None:
     footage, times = films[name]
-    if any(0 < abs(second - one) < 2e-3 for one in times):
-        second = min(times, key=lambda one: abs(second - one)) + 2e-3  # containers round to a thousandth of a second
+    if any(0 < abs(second - item) < 2e-3 for item in times):
+        second = min(times, key=lambda item: abs(second - item)) + 2e-3  # containers round to a thousandth of a second
     still = footage.at(second)
     wanted = max(0, bisect_right(times, second) - 1)
     assert number_of(still.pixels) == wanted
@@ -115,7 +115,7 @@ NO_FILM = "cannot be read as a film (invalid data found when processing input). 
 
 
 @pytest.mark.parametrize(
-    ("name", "content", "said"),
+    ("name", "content", "text"),
     [
         ("gone.mp4", None, "there is no such film. Copy it into the project's folder"),
         ("words.mp4", b"these are words\n" * 40, NO_FILM),
@@ -123,12 +123,12 @@ NO_FILM = "cannot be read as a film (invalid data found when processing input). 
         ("none-###.png", None, "there are no such pictures. Write # for each digit, as in dive-####.png"),
     ],
 )  # fmt: skip
-def test_what_is_no_film_is_told_in_a_line(tmp_path: Path, name: str, content: bytes | None, said: str) -> None:
+def test_what_is_no_film_is_reported_in_a_line(tmp_path: Path, name: str, content: bytes | None, text: str) -> None:
     if content is not None:
         (tmp_path / name).write_bytes(content)
     with pytest.raises(AvrinError) as caught:
         open_footage(tmp_path / name)
-    assert str(caught.value) == f"{name}: {said}"
+    assert str(caught.value) == f"{name}: {text}"
     assert refusal_of(tmp_path / name) == caught.value.problem
 
 
@@ -269,9 +269,9 @@ def test_who_no_longer_waits_ends_the_look_and_nothing_half_is_kept(tmp_path: Pa
     path = film(tmp_path / "dive.mp4", [0.0, 0.1, 0.2])
 
     def breathe() -> None:
-        raise AvrinError("nobody waits")
+        raise AvrinError("no caller waits")
 
-    with pytest.raises(AvrinError, match="nobody waits"):
+    with pytest.raises(AvrinError, match="no caller waits"):
         film_shades(path, breathe=breathe)
     assert not are_known(path)
 

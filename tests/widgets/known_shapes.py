@@ -1,4 +1,4 @@
-"""What every kind draws: in its pose, and with each option and each number of its look another one, state by state.
+"""What every kind draws: its manual sample, and with each option and each number of its look changed, state by state.
 
 `.venv/bin/python tests/widgets/known_shapes.py` writes it down anew, where a change is meant; look at the pictures of the
 manual then.
@@ -99,7 +99,7 @@ def _plain(value: object) -> object:
     return [_plain(part) for part in value] if isinstance(value, tuple | list) else value
 
 
-def known() -> dict[str, dict[str, str]]:
+def expected() -> dict[str, dict[str, str]]:
     """A digest of what is drawn, by kind and variant."""
     return {
         name: {
@@ -121,5 +121,5 @@ def known_schema() -> dict[str, str]:
 
 
 if __name__ == "__main__":
-    KNOWN.write_text(json.dumps(known(), indent=1) + "\n", "utf-8")
+    KNOWN.write_text(json.dumps(expected(), indent=1) + "\n", "utf-8")
     SCHEMA.write_text(json.dumps(known_schema(), indent=1) + "\n", "utf-8")

@@ -1,4 +1,4 @@
-"""Projects bound: errors told by place, what stays computed, what drags make."""
+"""Bound projects: errors by place, what stays computed, what drags create."""
 
 from __future__ import annotations
 
@@ -127,7 +127,7 @@ def test_any_chunking_gives_identical_tracks(kind: str, hull: list[float | None]
     tried = sample_widget(KINDS[kind], KINDS[kind].test_sample)
     fed = replace(tried, inputs={**tried.inputs, **FED.get(kind, {})}, options={**tried.options, **SET.get(kind, {})})
     bound = bind(sample_project(replace(fed, bands=(*BANDS, STICKY, WAITING)), slots=3))
-    if bound.errors:  # it has no level to be sticky about
+    if bound.errors:  # without a level there is no hysteresis
         bound = bind(sample_project(replace(fed, bands=BANDS), slots=3))
     bound.raise_first()
     columns: dict[str, list[Value]] = {

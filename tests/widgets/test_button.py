@@ -40,7 +40,7 @@ def test_its_plate_tells_its_state(enabled: bool, hot: str, back: str) -> None:
     assert cap.x < key.x < cap.x + cap.width < label.x
     left = cap.x
     right = 200 - (label.x + TextMeasure().width("Patch", 28, True))
-    assert left == pytest.approx(right, abs=0.01)  # key and label stand in the middle together
+    assert left == pytest.approx(right, abs=0.01)  # key and label are centred together
 
 
 def test_what_a_press_sets_is_checked_and_worked_out() -> None:

@@ -30,7 +30,7 @@ GAME = Project(
 EVENTS = bind(GAME).scope.events
 
 
-def found(name: str, ident: str) -> dict[str, Widget]:
+def matches(name: str, ident: str) -> dict[str, Widget]:
     return {one.title: one.widget for one in dropped(name, GAME.widget(ident), GAME, EVENTS)}
 
 
@@ -48,7 +48,7 @@ def test_two_positions_are_called_alike_but_for_x_and_y(name: str, pair: tuple[s
 
 
 def test_a_position_makes_a_widget_follow_held_inside_above_the_thing() -> None:
-    made = found("boat_y", "bar")["follow boat_x, boat_y"]
+    made = matches("boat_y", "bar")["follow boat_x, boat_y"]
     assert made.place.follow == Follow(x="boat_x", y="boat_y", hold=True)
     assert (made.place.pivot, made.place.offset, made.place.size) == ("bottom", (0, -24), (200, 20))
     again = {one.title: one.widget for one in dropped("eelX", made, GAME, EVENTS)}["follow eelX * 1920, eelY * 1080"]
@@ -57,20 +57,20 @@ def test_a_position_makes_a_widget_follow_held_inside_above_the_thing() -> None:
 
 
 def test_each_copy_follows_its_own_slot() -> None:
-    (made,) = found("crew[1].y", "each").values()
+    (made,) = matches("crew[1].y", "each").values()
     assert made.place.follow == Follow(x="crew[slot].x * 1920", y="crew[slot].y * 1080", hold=True)
 
 
 def test_a_roster_repeats_a_widget_below_itself_and_gives_a_table_its_rows() -> None:
-    (made,) = found("crew[]", "bar").values()
+    (made,) = matches("crew[]", "bar").values()
     assert (made.repeat, made.place.step) == ("crew", (0, 28))
-    assert found("crew[]", "each") == {}
-    assert found("crew[]", "bare")["rows of crew"].options == {"roster": "crew"}
+    assert matches("crew[]", "each") == {}
+    assert matches("crew[]", "bare")["rows of crew"].options == {"roster": "crew"}
 
 
 def test_a_field_is_a_column_and_an_event_a_line() -> None:
-    columns = found("crew[3].air", "table")["air"].options["columns"]
+    columns = matches("crew[3].air", "table")["air"].options["columns"]
     assert columns == [{"title": "air", "text": "{crew[slot].air}"}]
-    assert found("hit()", "feed")["hit"].options["lines"] == {"hit": "hit {points}"}
-    assert found("hit()", "bar") == {}
-    assert found("max", "table") == {}
+    assert matches("hit()", "feed")["hit"].options["lines"] == {"hit": "hit {points}"}
+    assert matches("hit()", "bar") == {}
+    assert matches("max", "table") == {}

@@ -57,7 +57,7 @@ def test_ten_thousand_events_in_a_second_leave_the_newest_lines() -> None:
     assert found[2] == "diver 9997 joined|diver 9998 joined|diver 9999 joined"
 
 
-def test_what_a_line_cannot_say_is_told() -> None:
+def test_what_a_line_cannot_say_is_reported() -> None:
     lines = {"hti": "x", "hit": "{pints}", "joined": "{since(hull > 3)}"}
     bound = bind(project("feed", {}, {"lines": lines}), events=SEEN)  # type: ignore[arg-type]
     told = {place.name: str(error) for place, error in bound.errors.items()}

@@ -84,7 +84,7 @@ def test_a_button_does_what_it_says_only_while_it_can_be_pressed() -> None:
     assert column(live.trace, "hits") == [0, 0, 1, 0, 0]
 
 
-def test_an_action_with_a_mistake_does_nothing_and_the_mistake_is_told() -> None:
+def test_an_action_with_a_mistake_does_nothing_and_the_mistake_is_reported() -> None:
     bound = bind(PROJECT)
     assert list(bound.errors) == [
         RulePlace("action", "Wrong", "does", "0", "set"),

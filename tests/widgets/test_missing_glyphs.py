@@ -18,7 +18,9 @@ words = st.one_of(st.none(), st.sampled_from(["", "air", "Ð 7", "x,y"]))
     st.lists(st.tuples(numbers, words, st.booleans()), min_size=1, max_size=12),
     st.sets(st.sampled_from("0123456789.,:-−+%∞ mairxyÐ—H")), st.sampled_from(["0", "0.00", "#,##0", "m:ss", "0%"]),
 )  # fmt: skip
-def test_they_are_what_each_frame_writes(frames: list[tuple[Value, Value, bool]], known: set[str], shape: str) -> None:
+def test_they_are_what_each_frame_writes(
+    frames: list[tuple[Value, Value, bool]], expected: set[str], shape: str
+) -> None:
     text = f"H {{hull | {shape}}} m {{word}}"
     label = Widget(id="w", kind="label", inputs={"text": text, "visible": "there"})
     variables = (
@@ -35,6 +37,6 @@ def test_they_are_what_each_frame_writes(frames: list[tuple[Value, Value, bool]]
     for frame in range(len(tracks.trace)):
         state = tracks.state_apart(widget, frame)
         for character in str(state["text"] or "") if state["visible"] else "":
-            if character.isprintable() and character not in known:
+            if character.isprintable() and character not in expected:
                 wanted.setdefault(character, frame)
-    assert missing_glyphs(tracks, widget, "text", known.__contains__) == wanted
+    assert missing_glyphs(tracks, widget, "text", expected.__contains__) == wanted

@@ -1,4 +1,4 @@
-"""Widgets that were only moved are bound as they were; all else is bound anew."""
+"""Widgets that were only moved keep their bindings; all others are bound again."""
 
 from __future__ import annotations
 

@@ -42,7 +42,7 @@ def test_a_vital_is_a_bar_kept_within_its_ends() -> None:
     assert offer.why == "falls and recovers, 0–100"
 
 
-def test_what_is_a_share_is_told_in_per_cent() -> None:
+def test_what_is_a_share_is_reported_in_per_cent() -> None:
     offer = best("stamina", SHARE)
     assert offer.widget.inputs["caption"] == "Stamina  {stamina | 0%}"
     assert offer.widget.inputs["full"] == "1"
@@ -104,14 +104,16 @@ KINDS_OF: list[tuple[str, list[Value] | np.ndarray, str, str]] = [
 ]
 
 
-@pytest.mark.parametrize(("name", "values", "kind", "told"), KINDS_OF)
-def test_the_kind_is_right_for_what_it_does(name: str, values: list[Value] | np.ndarray, kind: str, told: str) -> None:
+@pytest.mark.parametrize(("name", "values", "kind", "reported"), KINDS_OF)
+def test_the_kind_is_right_for_what_it_does(
+    name: str, values: list[Value] | np.ndarray, kind: str, reported: str
+) -> None:
     offer = best(name, values)
     assert offer.widget.kind == kind
-    assert offer.why == told
+    assert offer.why == reported
 
 
-def test_what_is_told_of_a_vital_is_what_it_is_full_at() -> None:
+def test_what_is_reported_of_a_vital_is_what_it_is_full_at() -> None:
     assert best("heat", HEALTH, high=140.0, guessed=False).why == "falls and recovers, 0–140"
     assert best("hull", 100.0 - AT / 5).why == "falls, 0–100"
 
@@ -159,7 +161,7 @@ def test_danger_is_where_the_name_or_the_recording_says() -> None:
         ("high", "75%", "70%"),
     ]
     assert hot.look["bands"]["critical"]["flash"] == "0.5s"
-    assert not best("heat", np.clip(AT / 3.0, 0, 100)).widget.bands, "what only grows is no warning"
+    assert not best("heat", np.clip(AT / 3.0, 0, 100)).widget.bands, "a value that only grows needs no warning"
 
 
 def test_what_is_shown_already_is_offered_no_more_and_ids_stay_apart() -> None:

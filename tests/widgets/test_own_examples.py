@@ -9,7 +9,7 @@ from avrin.rules import FUNCTIONS
 from avrin.widgets import own_example
 
 
-def known(**types: VariableType) -> Project:
+def expected(**types: VariableType) -> Project:
     return Project(variables=tuple(Variable(name=name, type=one) for name, one in types.items()))
 
 
@@ -22,12 +22,12 @@ def known(**types: VariableType) -> Project:
     ],
 )  # fmt: skip
 def test_the_projects_variables_take_the_place_of_the_manuals(example: str, own: str) -> None:
-    assert own_example(example, known(mana="int", in_water="bool", gold="float")) == own
+    assert own_example(example, expected(mana="int", in_water="bool", gold="float")) == own
 
 
 def test_a_project_with_the_manuals_names_keeps_them() -> None:
     for function in FUNCTIONS.values():
         assert (
-            own_example(function.example, known(gold="int", hull="float", leak="bool", phase="text"))
+            own_example(function.example, expected(gold="int", hull="float", leak="bool", phase="text"))
             == function.example
         )

@@ -79,7 +79,7 @@ def test_what_is_too_small_for_its_border_keeps_the_corners_shape() -> None:
 
 
 @pytest.mark.parametrize("wrong", [[1, 2, 3], [1, 2, 3, -4], "12", {"left": 3}])
-def test_a_border_of_another_form_is_told_and_left_out(wrong: object) -> None:
+def test_a_border_of_another_form_is_reported_and_left_out(wrong: object) -> None:
     bound = bind(project("panel", {}, look={"slice": wrong}))
     assert [place.part for place in bound.errors] == ["look"]
     assert bound.widgets["w"].looks[""].slice == 0  # type: ignore[attr-defined]

@@ -59,7 +59,7 @@ def corner(shape: Shape) -> tuple[float, float, str]:
 
 def test_each_stands_beside_the_one_before_and_halves_are_clipped() -> None:
     found = squares(2.5, HALVES)
-    # A square's corner lies 8% of its side in; five of 20 px with gaps of 5 stand at 0, 25, 50 …
+    # A square's corner is inset by 8% of its side; five of 20 px with gaps of 5 are at 0, 25, 50 …
     assert [corner(s) for s in found] == [
         (1.6, 1.6, "#ffffff"), (26.6, 1.6, "#ffffff"), (51.6, 1.6, "#000000"), (51.6, 1.6, "#ffffff"),
         (51.6, 1.6, ""), (76.6, 1.6, "#000000"), (76.6, 1.6, ""), (101.6, 1.6, "#000000"), (101.6, 1.6, ""),

@@ -26,7 +26,7 @@ def test_the_first_whose_rule_is_true_is_shown() -> None:
     assert shown(replace(GAME, plates=(WRECK, REEF))) == ["wreck", "wreck", "", ""]
 
 
-def test_a_broken_rule_is_told_at_its_place_and_chooses_nothing() -> None:
+def test_a_broken_rule_is_reported_at_its_place_and_chooses_nothing() -> None:
     broken = replace(GAME, plates=(replace(REEF, when="dept < 20"), WRECK))
     assert str(bind(broken).errors[RulePlace("plate", "reef", "when")]).count("depth") == 1
     assert shown(broken) == ["wreck", "wreck", "", ""]

@@ -16,8 +16,8 @@ from widget_helpers import VARIABLES, project
 Flags = list[tuple[float, Value, bool]]  # seconds since the frame before, the flag, whether a run begins here
 
 
-def moving(**said: object) -> Project:
-    return project("label", {"text": "x", "visible": "leak"}, **said)
+def moving(**text: object) -> Project:
+    return project("label", {"text": "x", "visible": "leak"}, **text)
 
 
 def flags() -> st.SearchStrategy[Flags]:
@@ -55,10 +55,10 @@ def slowly(share: float, past: float, enter: float, leave: float, shown: bool) -
 
 @given(flags(), st.sampled_from([0.0, 0.2, 3.0]), st.sampled_from([0.0, 0.5, 1.0]))
 def test_presence_is_what_its_words_say(frames: Flags, enter: float, leave: float) -> None:
-    said = {name: Passage(seconds=seconds) for name, seconds in (("enter", enter), ("leave", leave)) if seconds} or {
+    text = {name: Passage(seconds=seconds) for name, seconds in (("enter", enter), ("leave", leave)) if seconds} or {
         "enter": Passage(seconds=1e-9)
     }
-    found = track(bind(moving(**said)), trace_of(frames)).columns["w.presence"].data
+    found = track(bind(moving(**text)), trace_of(frames)).columns["w.presence"].data
     assert found == pytest.approx(slowly_there(frames, enter or (0.0 if leave else 1e-9), leave), abs=1e-6)
 
 
@@ -89,7 +89,7 @@ def test_the_track_has_these_columns_only_where_they_are_used() -> None:
     assert list(track(bind(both), trace_of(frames)).columns)[-2:] == ["w.presence", "w.pop"]
 
 
-def test_a_pop_with_a_mistake_is_told_at_its_place_and_pops_never() -> None:
+def test_a_pop_with_a_mistake_is_reported_at_its_place_and_pops_never() -> None:
     bound = bind(moving(pop=Pop(when="leek")))
     assert list(bound.errors) == [RulePlace("widget", "w", "pop", "when")]
     with pytest.raises(AvrinError, match="widget 'w', pop, when"):
@@ -98,7 +98,7 @@ def test_a_pop_with_a_mistake_is_told_at_its_place_and_pops_never() -> None:
 
 
 def test_nobody_in_a_roster_without_slots_ever_arrives() -> None:
-    said = moving(enter=Passage(), repeat="crew")
-    empty = bind(Project(variables=VARIABLES, rosters=(Roster(name="crew", slots=0),), widgets=said.widgets))
+    text = moving(enter=Passage(), repeat="crew")
+    empty = bind(Project(variables=VARIABLES, rosters=(Roster(name="crew", slots=0),), widgets=text.widgets))
     state = Tracks(empty, trace_of([(0.0, True, False)])).state(empty.widgets["w"], 0)
     assert not is_drawn(empty.widgets["w"], state)

@@ -1,4 +1,4 @@
-"""The one word for what a widget is like: by hand for every kind, and the same wherever it is told."""
+"""The state word of a widget: by hand for every kind, and the same wherever it is shown."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The table: rows sorted by a rule, empty seats, a row that stands out."""
+"""The table: rows sorted by a rule, empty seats, a marked row."""
 
 from __future__ import annotations
 
@@ -66,7 +66,7 @@ def test_a_roster_of_none_and_of_many(slots: int) -> None:
     assert found.split()[:2] == (["d63=63", "d62=62"] if slots else [])
 
 
-def test_what_is_wrong_is_told_by_its_place() -> None:
+def test_what_is_wrong_is_reported_by_its_place() -> None:
     options = {"roster": "crw", "columns": COLUMNS}
     bound = bind(replace(project("table", {}, options), rosters=(CREW,)))
     assert "there is no roster 'crw'. There are crew" in str(
@@ -120,7 +120,7 @@ def test_where_heads_and_ends_of_columns_lie() -> None:
     assert found["sort by diver"] == pytest.approx((16, 16, 92, 38))
     assert found["width of diver"] == pytest.approx((108, 16, 0, 38))
     assert found["sort by scrap"] == pytest.approx((108, 16, 108, 38))
-    assert "width of scrap" not in found, "the last one has what is left"
+    assert "width of scrap" not in found, "the last one gets the remaining width"
     fixed: list[dict[str, Any]] = [{**COLUMNS[0], "width": 50}, COLUMNS[1]]
     assert {one.title: one.box for one in headed(fixed, {})}["sort by scrap"] == pytest.approx((66, 16, 150, 38))
 

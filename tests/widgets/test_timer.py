@@ -48,7 +48,7 @@ def test_bands_compare_the_seconds_and_a_caption_stands_below() -> None:
     assert runs[0].y < runs[1].y
 
 
-def test_a_pattern_that_is_none_is_told() -> None:
+def test_a_pattern_that_is_none_is_reported() -> None:
     from avrin.widgets import bind
     from widget_helpers import project
 

@@ -20,7 +20,7 @@ def letters(line: str) -> float:
     [
         ("a bell at the quay", 8, 5, ["a bell", "at the", "quay"]),
         ("a bell at the quay", 100, 5, ["a bell at the quay"]),
-        ("a bell at the quay", 8, 2, ["a bell", "at the quay"]),  # the rest stands beyond the box
+        ("a bell at the quay", 8, 2, ["a bell", "at the quay"]),  # the rest is beyond the box
         ("a bell at the quay", 8, 1, ["a bell at the quay"]),
         (r"up\nand down again", 10, 5, ["up", "and down", "again"]),
         ("up\nand", 10, 5, ["up", "and"]),

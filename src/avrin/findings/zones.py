@@ -108,7 +108,7 @@ def _cover_finding(widget: BoundWidget, plate: Plate, worst: _Cover, seconds: fl
         at_most = f", at most {_seconds(_longest(worst.where, worst.tracks))} at a stretch" if len(found) > 1 else ""
         when = f"for {_seconds(seconds)}{at_most}"
     return Finding(
-        widget.widget.id, f"over {zone.name or 'what'} {plate.name} keeps clear",
+        widget.widget.id, f"over {zone.name or 'a keep-clear zone'} on {plate.name}",
         f"{widget.widget.title} covers {what} on {plate.name} {when}, on {worst.screen.name}{others}",
         "Move it aside", about=plate.name, trace=worst.tracks.trace.name, start=start, end=end,
         moments=tuple(found[:MAX_STRETCHES]) if len(found) > 1 else (), screen=worst.screen.name, plate=plate.name,
