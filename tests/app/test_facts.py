@@ -33,6 +33,6 @@ def test_a_declared_variable(qtbot: QtBot, tmp_path: Path, variable: Variable, r
     assert ("range" in known) == (variable.low is not None or variable.high is not None)
     assert known["recorded"].startswith("−28 to 100")
     assert known["recorded"].endswith(", 3 changes, missing 25.0%")
-    assert known["used in"] == "w value"
+    assert known["used in"] == "W value"
     session.deleteLater()
     qtbot.wait(1)

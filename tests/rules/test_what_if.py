@@ -112,6 +112,25 @@ def test_states_are_the_same_whichever_frame_was_asked_for_before(
                 assert identical(array, expected[frame : frame + 1]), step
 
 
+@given(traces(least=8, most=40), st.integers(7, 39), st.integers(1, 6), st.data())
+def test_states_are_the_same_after_a_scan_that_was_dropped_halfway(
+    trace: Trace, at: int, turns: int, data: st.DataObject
+) -> None:
+    """As in the window, where a newer request cancels one whose time slice has ended."""
+    scope, frame = scope_of(trace), at % len(trace)
+    steps = [*steps_of(scope, data), scope.rule("best_ever(hull) + count(leak) + gains(air)")]
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(what_if, "INTERVAL", 3)
+        marks = Checkpoints(trace, scope.graph, {})
+        dropped = marks.before(steps, frame)
+        for _ in range(turns):
+            next(dropped, None)
+        found = looked_at(trace, scope, steps, frame, marks)
+        whole = evaluate(steps, trace, scope.graph)
+        for step, array, expected in zip(steps, found.values(steps, {}), whole, strict=True):
+            assert identical(array, expected[frame : frame + 1]), step
+
+
 @pytest.mark.parametrize(
     ("rule", "at", "settled"),
     [

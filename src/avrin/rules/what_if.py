@@ -44,13 +44,13 @@ class Checkpoints:
         A step whose run begins at the frame has no state.
         """
         wanted = [step for step in step_order(steps) if is_stateful(step)]
-        if self._latest[0] != frame:
-            self._latest = (frame, {})
-        found = self._latest[1]
-        if any(step not in found for step in wanted):
-            found.update((step, None) for step in wanted)
-            found.update((yield from self._scanned(wanted, frame)))
-        return {step: found[step] for step in wanted if found[step] is not None}
+        known = self._latest[1] if self._latest[0] == frame else {}
+        if any(step not in known for step in wanted):
+            # Stored only once complete: the caller may drop a scan halfway, or run two in turns.
+            scanned = yield from self._scanned(wanted, frame)
+            known = {**known, **{step: scanned.get(step) for step in wanted}}
+            self._latest = (frame, known)
+        return {step: known[step] for step in wanted if known[step] is not None}
 
     def _scanned(self, steps: list[Step], frame: int) -> Generator[None, None, dict[Step, Any]]:
         run_start = int(self._trace.run_starts[np.searchsorted(self._trace.run_starts, frame, "right") - 1])
