@@ -12,7 +12,8 @@ PROJECT = Project(widgets=(Widget(id="hull_bar", kind="bar"), Widget(id="w2", ki
 TABLE = [
     (RulePlace("widget", "hull_bar", "inputs", "value"), "widget 'hull_bar', input 'value'", "Hull bar, input 'value'",
      "Hull bar value"),
-    (RulePlace("widget", "w2", "bands", "deep", "when"), "widget 'w2', band 'deep', when", "Depth, band 'deep', when", "Depth deep"),
+    (RulePlace("widget", "w2", "bands", "deep", "when"), "widget 'w2', band 'deep', when",
+     "Depth, band 'deep', when", "Depth deep"),
     (RulePlace("widget", "w2", "bands", "deep"), "widget 'w2', band 'deep'", "Depth, band 'deep'", "Depth deep"),
     (RulePlace("widget", "w2", "follow", "x"), "widget 'w2', follow, x", "Depth, follow, x", "Depth x"),
     (RulePlace("widget", "w2", "options", "does.1.set"), "widget 'w2'", "Depth", "Depth"),
