@@ -94,7 +94,7 @@ def test_what_differs_beside_widgets_is_named(change: dict[str, Any], reported: 
 def test_widgets_come_and_go() -> None:
     new = replace(BASE, widgets=(replace(LABEL, id="other"), BAR))
     found = entries(BASE, new)
-    assert (found.added, found.removed, found.changed, found.project) == (("other",), ("text",), (), ())
+    assert (found.added, found.removed, found.changed, found.project) == (("other",), ("said",), (), ())
     assert not entries(BASE, BASE)
 
 
