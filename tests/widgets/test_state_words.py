@@ -10,7 +10,7 @@ from avrin.ladder import coverage, drivers, finish, sweep_row
 from avrin.model import Band, Project, Roster, Variable, Widget
 from avrin.render.values import own_value
 from avrin.trace import Column, Event, Trace, Value
-from avrin.widgets import Tracks, bind
+from avrin.widgets import Tracks, bind, state_label
 
 
 class Case(NamedTuple):
@@ -99,3 +99,14 @@ def test_a_rule_that_is_wrong_breaks_it_whatever_the_frame() -> None:
     of = tracks(Widget(id="w", kind="bar", inputs={"value": "hul", "full": "100"}))
     widget = of.bound.widgets["w"]
     assert {of.bound.state_word(widget, of.value(widget.state, frame)) for frame in range(4)} == {"broken"}
+
+
+@pytest.mark.parametrize(
+    ("state", "states", "label"),
+    [
+        ("", ("", "low", "hidden"), "no band"), ("", ("", "hidden", "missing"), "showing"), ("", (), "showing"),
+        ("low", ("", "low"), "low"), ("hidden", ("",), "hidden"),
+    ],
+)  # fmt: skip
+def test_a_state_as_people_read_it(state: str, states: tuple[str, ...], label: str) -> None:
+    assert state_label(state, states) == label

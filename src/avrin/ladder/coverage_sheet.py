@@ -10,7 +10,7 @@ from avrin.ladder.coverage import Stay
 from avrin.ladder.sheet import EDGE, LEFT, PAPER, Paper, band_paint, shortened
 from avrin.render import TextMeasure
 from avrin.render.values import clock, format_value
-from avrin.widgets import HIDDEN, Bound, BoundWidget, Box, Shape, TextRun
+from avrin.widgets import HIDDEN, Bound, BoundWidget, Box, Shape, TextRun, state_label
 
 __all__ = ["Covered", "coverage_sheet", "coverage_table"]
 
@@ -51,7 +51,7 @@ def _state(
 ) -> list[Shape]:
     never = not any(stay.frames for stay in stays)
     colour = paper.third if state == HIDDEN else band_paint(widget, state)
-    name = state or ("no band" if widget.widget.bands else "showing")
+    name = state_label(state, [band.name for band in widget.widget.bands])
     shapes: list[Shape] = [
         Box(LEFT, y + 9, 8, 8, colour, 4),
         TextRun(LEFT + 16, y + 17, name, 12, paper.ink, never),

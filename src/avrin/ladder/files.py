@@ -15,7 +15,7 @@ from avrin.model import xml_text
 from avrin.render import svg
 from avrin.render.values import clock, format_value
 from avrin.trace import Value
-from avrin.widgets import HIDDEN, Bound
+from avrin.widgets import HIDDEN, Bound, state_label
 
 __all__ = ["page", "states_page", "table"]
 
@@ -99,7 +99,7 @@ def _coverage(bound: Bound, ident: str, states: Mapping[str, Sequence[Stay]]) ->
     for state, stays in states.items():
         never = all(not stay.frames for stay in stays)
         cells = "".join(f"<td>{_stay_text(stay)}</td>" for stay in stays)
-        name = state or "no band"
+        name = state_label(state, states)
         lines.append(f"<tr{' class=never' if never and state != HIDDEN else ''}><td>{escape(name)}</td>{cells}</tr>")
     return f"<h3>{escape(bound.project.widget(ident).title)}</h3><table><tr><th>state</th>{head}</tr>{''.join(lines)}</table>\n"
 

@@ -47,7 +47,7 @@ from avrin.widgets.shapes import (
     TextRun,
     hatched,
 )
-from avrin.widgets.states import BROKEN, HIDDEN, MISSING, OFF, SHOWING, STATE_WORDS
+from avrin.widgets.states import BROKEN, HIDDEN, MISSING, OFF, SHOWING, STATE_WORDS, state_label
 from avrin.widgets.subject import Offer, Seen, Subject
 from avrin.widgets.tracks import Tracks, changes, new_steps, track
 from avrin.widgets.transitions import popping_rule
@@ -150,6 +150,7 @@ __all__ = [
     "sample_project",
     "sample_widget",
     "seconds",
+    "state_label",
     "track",
     "undeclare",
     "unwritten",

@@ -2,17 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 
 from avrin.rules import Carried, Chunk, Graph, Op, Params, Step
 from avrin.trace import TRUE, Array
 
-__all__ = ["BROKEN", "HIDDEN", "MISSING", "OFF", "SHOWING", "STATE_WORDS", "state_step"]
+__all__ = ["BROKEN", "HIDDEN", "MISSING", "OFF", "SHOWING", "STATE_WORDS", "state_label", "state_step"]
 
 BROKEN, HIDDEN, MISSING, OFF, SHOWING = "broken", "hidden", "missing", "off", "showing"
 STATE_WORDS = (BROKEN, HIDDEN, MISSING, OFF, SHOWING)  # reserved: no band may have such a name
+
+NO_BAND = "no band"
+
+
+def state_label(state: str, states: Iterable[str]) -> str:
+    """Return a state as people read it. states: all of the widget's; with bands among them, "" is `no band`, else `showing`."""
+    return state or (NO_BAND if any(one and one not in STATE_WORDS for one in states) else SHOWING)
 
 
 def _state(out: Array, args: Sequence[Array], _params: Params, chunk: Chunk, _state: Carried) -> None:

@@ -10,7 +10,7 @@ from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.ladder_desk.ladder_rows import paper
 from avrin.app.painting.paint import draw
 from avrin.ladder import Covered, coverage_sheet
-from avrin.widgets import Bound, Shape
+from avrin.widgets import Bound, Shape, state_label
 
 __all__ = ["CoverageView"]
 
@@ -32,7 +32,7 @@ class CoverageView(Assisted, QWidget):
         """Return each state of each widget with its occurrence in each recording."""
         return [
             Part(
-                f"{ident}, {state or 'no band'}", QRect(0, 0, self.width(), self.height()), Role.Cell,
+                f"{ident}, {state_label(state, states)}", QRect(0, 0, self.width(), self.height()), Role.Cell,
                 "; ".join(f"{stay.trace} {stay.share:.1%}, {stay.times} times" for stay in stays),
             )
             for ident, states in self.covered.items() for state, stays in states.items()

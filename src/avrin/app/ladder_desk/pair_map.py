@@ -57,7 +57,7 @@ class PairMapView(KeepsKeys, Assisted, QWidget):
         return f"{self._value_text(self.found.values[column])}, {SAID[self.second].format(self._other(self.found.others[row]))}"
 
     def show_map(self, pairs: PairMap | None, second: str, now: tuple[float, float] | None, *, share: bool) -> None:
-        """Show a result."""
+        """Show a result, None for none yet, and mark the present pair."""
         self.found, self.second, self.now, self.share = pairs, second, now, share
         if pairs is not None and now is not None:
             self.at = (_nearest(pairs.values.tolist(), now[0]), _nearest(pairs.others.tolist(), now[1]))

@@ -13,7 +13,7 @@ from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import row
 from avrin.app.controls.theme import EDGE, theme
-from avrin.app.ladder_desk.swept_rows import OUTLINE, SweptRows, state_text
+from avrin.app.ladder_desk.swept_rows import OUTLINE, SweptRows
 from avrin.app.painting.stretches import band_colour
 from avrin.app.session.jobs import Jobs, Started
 from avrin.app.session.session import Session
@@ -21,7 +21,7 @@ from avrin.app.session.snapshot import Snapshot
 from avrin.execution import Location, Task, locations, opened, task
 from avrin.model import AvrinError, Project
 from avrin.sweep import Outline, outline
-from avrin.widgets import HIDDEN, BoundWidget, Tracks
+from avrin.widgets import HIDDEN, BoundWidget, Tracks, state_label
 
 __all__ = ["SweepView"]
 
@@ -150,10 +150,10 @@ class SweepView(QWidget):
 
         self.rows.show_found(told, colour)
         self._words()
-        wishes = [f"{which} {state_text(state)}" for state in told.states for which in ("ever", "never")]
+        wishes = [f"{which} {state_label(state, told.states)}" for state in told.states for which in ("ever", "never")]
         self.only.offer([ALL, *wishes])
         which, state = self.rows.only
-        self.only.show_value(f"{which} {state_text(state)}" if which else ALL)
+        self.only.show_value(f"{which} {state_label(state, told.states)}" if which else ALL)
 
     def _words(self) -> None:
         found, told = self.sweeps.found, self.rows.model_.found
@@ -250,7 +250,7 @@ class SweepView(QWidget):
         if choice == ALL or told is None:
             self.rows.show_only("", "")
         else:
-            self.rows.show_only(which, next(one for one in told.states if state_text(one) == state))
+            self.rows.show_only(which, next(one for one in told.states if state_label(one, told.states) == state))
 
     def _visit_moment(self, name: str, share: float) -> None:
         """Open a recording at the pressed point of its miniature."""

@@ -22,19 +22,14 @@ from avrin.app.painting.curve import curve_image
 from avrin.app.painting.stretches import fill_stretch
 from avrin.render.values import clock
 from avrin.sweep import OfWidget, Outline
-from avrin.widgets import HIDDEN
+from avrin.widgets import HIDDEN, state_label
 
-__all__ = ["OUTLINE", "SweptRows", "state_text"]
+__all__ = ["OUTLINE", "SweptRows"]
 
 Index = QModelIndex | QPersistentModelIndex
 TALL, NAME, LEAST, OUTLINE, STATE = 34, 240, 160, 440, 128  # pixels
 FIXED = 2  # columns before the states: the name and the miniature
 FILTERS = ("ever", "never")
-
-
-def state_text(state: str) -> str:
-    """Return a state's display name."""
-    return {"": "no band"}.get(state, state)
 
 
 class _Model(QAbstractTableModel):
@@ -55,7 +50,11 @@ class _Model(QAbstractTableModel):
     def headerData(self, section: int, way: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if way != Qt.Orientation.Horizontal or role != Qt.ItemDataRole.DisplayRole or self.found is None:
             return None
-        return ("recording", "")[section] if section < FIXED else state_text(self.found.states[section - FIXED])
+        return (
+            ("recording", "")[section]
+            if section < FIXED
+            else state_label(self.found.states[section - FIXED], self.found.states)
+        )
 
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         found = self.found

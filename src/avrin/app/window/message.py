@@ -31,7 +31,7 @@ class Message(Assisted, QWidget):
         self.hide()
 
     def say(self, text: str, error: bool) -> None:
-        """Show a message."""
+        """Show a message for a few seconds; an error twice as long."""
         self._text, self._error = text, error
         self.setAccessibleName(text)
         self._timer.start(SHOWN * (2 if error else 1))
