@@ -127,3 +127,12 @@ def test_why_the_system_refuses_is_reported_in_its_words(tmp_path: Path) -> None
     made = folder_for(tmp_path / "deep" / "er" / "a.txt")
     assert made == tmp_path / "deep" / "er" / "a.txt"
     assert made.parent.is_dir()
+
+
+@pytest.mark.parametrize(("name", "content"), [("gone.avrin", None), ("bad.avrin", "[]"), ("torn.avrin", "{")])
+def test_a_fault_of_a_file_names_the_file_once(tmp_path: Path, name: str, content: str | None) -> None:
+    if content is not None:
+        (tmp_path / name).write_text(content)
+    with pytest.raises(AvrinError) as raised:
+        load(tmp_path / name)
+    assert str(raised.value).count(name) == 1

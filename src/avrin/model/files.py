@@ -42,14 +42,11 @@ def load(path: Path) -> tuple[Project, list[str]]:
     Returns the project and one warning per unknown key.
     Raises AvrinError, with the file's name first, if the file cannot be read or used.
     """
+    content = read_whole(path, MOST_BYTES)
     try:
-        return loads(read_whole(path, MOST_BYTES))
+        return loads(content)
     except AvrinError as error:
         raise error.within(path.name) from None
-    except OSError as error:
-        raise AvrinError(
-            f"cannot be read ({(error.strerror or str(error)).lower()})", place=(str(path),), advice="Check the path"
-        ) from None
 
 
 def loads(data: bytes) -> tuple[Project, list[str]]:
