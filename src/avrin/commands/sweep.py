@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from avrin.commands.many import add_many, listed_by_path
 from avrin.commands.shared import add_clock, loaded, progress
-from avrin.model import AvrinError
+from avrin.model import AvrinError, counted
 
 if TYPE_CHECKING:
     from avrin.sweep import Progress
@@ -46,7 +46,7 @@ def _sweep(arguments: argparse.Namespace) -> int:
     )  # fmt: skip
     told = _line if arguments.progress == "lines" else lambda now: progress(now.done, now.of, now.seconds_left)
     done = sweep(project, folder, wanted, told)
-    print(f"{done.recordings:,} recordings, {done.anew:,} of them processed now, {done.faults:,} unreadable")
+    print(f"{counted(done.recordings, 'recording')}, {done.anew:,} of them processed now, {done.faults:,} unreadable")
     return int(bool(done.faults))
 
 
