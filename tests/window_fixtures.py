@@ -7,6 +7,7 @@ import shutil
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Protocol
 
 import pytest
 from PySide6.QtCore import QCoreApplication, QEvent, QSettings
@@ -18,6 +19,16 @@ from avrin.app.main import application, make_window
 from avrin.app.session import checking
 from avrin.app.shots import begin_anew
 from avrin.app.window.window import SIZE, Window
+
+
+class Busy(Protocol):
+    """What may have work left."""
+
+    @property
+    def busy(self) -> bool:
+        """Whether it has."""
+        ...
+
 
 ALL_CHECKS = findings.CHECKS
 
@@ -103,6 +114,19 @@ def close_window(built: Window) -> None:
         built.close()
     handle_deletions()
     gc.collect()
+
+
+def pending(window: Window) -> str:
+    """Return what a window is waiting for, and what it says: the text of a test's timeout."""
+    session, desk = window.session, window.desk
+    parts: dict[str, Busy] = {
+        "files": session.files.jobs, "traces": session.traces.jobs, "extents": session.extents,
+        "checks": session.checking, "offers": session.suggestions, "comparison": session.comparison,
+        "film": session.video, "desk": desk, "lanes": desk.lanes, "ribbons": desk.ribbons,
+    }  # fmt: skip
+    busy = [name for name, part in parts.items() if part.busy]
+    said = window.message.text() if window.message.isVisible() else ""
+    return f"busy: {busy or session.busy}, touched: {not session.untouched}, message: {said!r}"
 
 
 def handle_deletions() -> None:

@@ -13,11 +13,12 @@ from pytestqt.qtbot import QtBot
 
 from avrin.app.main import application, make_window
 from avrin.app.session.extents import Extents
+from avrin.app.window import message as message_module
 from avrin.app.window import window as window_module
 from avrin.app.window.start_picture import start_picture
 from avrin.app.window.window import Window
 from avrin.widgets import RulePlace
-from window_fixtures import close_window, qapp  # noqa: F401
+from window_fixtures import close_window, pending, qapp  # noqa: F401
 
 Open = Callable[[], Window]
 
@@ -36,14 +37,24 @@ def opened(qtbot: QtBot, project: Path, monkeypatch: pytest.MonkeyPatch) -> Iter
     made: list[Window] = []
 
     def open_() -> Window:
-        made.append(make_window(project))
-        made[-1].show()
-        qtbot.waitUntil(lambda: start_picture(project, made[-1]) is not None, timeout=180_000)
-        return made[-1]
+        window = make_window(project)
+        made.append(window)
+        window.show()
+        wait_for_picture(qtbot, project, window)
+        return window
 
     yield open_
     for window in made:
         close_window(window)
+
+
+def wait_for_picture(qtbot: QtBot, project: Path, window: Window) -> None:
+    """Wait until a window's picture is cached; a timeout says what kept it."""
+
+    def is_cached() -> None:
+        assert start_picture(project, window) is not None, pending(window)
+
+    qtbot.waitUntil(is_cached, timeout=180_000)
 
 
 def test_the_next_start_shows_at_once_what_the_window_will_show(opened: Open, project: Path) -> None:
@@ -84,7 +95,7 @@ def test_a_picture_is_not_kept_while_something_in_it_is_on_its_way(
     qtbot.wait(200)
     assert start_picture(project, window) is None
     monkeypatch.setattr(Extents, "busy", False)
-    qtbot.waitUntil(lambda: start_picture(project, window) is not None, timeout=180_000)
+    wait_for_picture(qtbot, project, window)
 
 
 def test_a_picture_is_not_shown_once_the_project_would_open_differently(opened: Open, project: Path) -> None:
@@ -96,6 +107,21 @@ def test_a_picture_is_not_shown_once_the_project_would_open_differently(opened: 
     window.session.set_rule(RulePlace("widget", "hull_bar", "inputs", "value"), "hull / 2")
     window.close()  # the edit is kept and would come back
     assert start_picture(project, Window()) is None
+
+
+def test_a_picture_is_kept_once_a_message_is_gone(qtbot: QtBot, project: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    QSettings().clear()
+    monkeypatch.setattr(window_module, "AT_REST", 60)
+    monkeypatch.setattr(message_module, "SHOWN", 2_000_000_000)
+    window = make_window(project)
+    qtbot.addWidget(window)
+    window.session.reported.emit("Restored", False)
+    window.show()
+    qtbot.waitUntil(lambda: not window.busy, timeout=60_000)
+    qtbot.wait(200)
+    assert start_picture(project, window) is None
+    QTest.mouseClick(window.message, Qt.MouseButton.LeftButton)
+    wait_for_picture(qtbot, project, window)
 
 
 def test_a_broken_picture_is_as_good_as_none(opened: Open, project: Path) -> None:

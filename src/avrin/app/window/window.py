@@ -302,9 +302,10 @@ class Window(QMainWindow):
 
     def _keep_opening(self) -> None:
         session = self.session
-        if self.busy and self.isVisible():  # pending results belong to the picture: ladder, film, findings
+        if self.isVisible() and (self.busy or self.message.isVisible()):
+            # Pending results belong to the picture: ladder, film, findings. A message does not, and goes by itself.
             QTimer.singleShot(AT_REST, self._keep_opening)
-        elif session.path is not None and session.untouched and not self.message.isVisible():
+        elif session.path is not None and session.untouched:
             save_start_picture(session.path, self, self.grab().toImage())
             self.keep_face()
             self.desk.hud.keep_ground()
