@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from avrin.model import Band, Place, Project, Variable, Widget
-from avrin.render import Extent, bounds, extent, widget_shapes
+from avrin.render import Extent, bounds, declared_extent, extent, widget_shapes
 from avrin.trace import Column, Trace
 from avrin.widgets import Tracks, bind
 
@@ -85,3 +85,35 @@ def test_more_pips_grow_and_within_the_box_nothing_does() -> None:
     calm = matches(tracks("pips", [2, 3, 4], {"value": "v", "full": "v"}))
     assert calm is not None
     assert (calm.over, calm.grows) == ((0, 0, 0, 0), False)
+
+
+@given(
+    st.sampled_from(["v + w", "prev(v)", "ease(v, 1s) + w", "tally(v > 20) * 50", "best(w)", "now + v"]),
+    st.tuples(st.integers(-50, 50), st.integers(60, 200)), st.tuples(st.integers(0, 20), st.integers(70, 300)),
+)  # fmt: skip
+def test_each_end_of_a_range_is_a_beginning_of_its_own(rule: str, v: tuple[int, int], w: tuple[int, int]) -> None:
+    """The bar is as long as its full: with one variable at an end of its range, and the other as recorded."""
+    declared = tuple(
+        Variable(name=name, type="int", low=low, high=high) for name, (low, high) in {"v": v, "w": w}.items()
+    )
+    bar = Widget(
+        id="w",
+        kind="bar",
+        inputs={"value": "10", "full": rule},
+        options={"per_unit": 3},
+        place=Place(size=(200.0, 40.0)),
+    )
+    bound = bind(Project(variables=declared, widgets=(bar,)))
+    bound.raise_first()
+    recorded = Trace.make("t", [0.0, 1.0], {"v": Column.of([5.0, 30.0]), "w": Column.of([7.0, 11.0])})
+    longest = 0.0
+    for values in ((v[0], 11), (v[1], 11), (30, w[0]), (30, w[1])):
+        alone = Trace.make("one", [0.0], {name: Column.of([float(x)]) for name, x in zip("vw", values, strict=True)})
+        full = Tracks(bound, alone).value(bound.widgets["w"].inputs["full"], 0)
+        longest = max(longest, 3 * full if isinstance(full, float) else 0.0)
+    got = declared_extent(Tracks(bound, recorded), bound.widgets["w"], 1)
+    if longest <= 203:
+        assert got is None
+    else:
+        assert got is not None
+        assert got.most.width == pytest.approx(longest, abs=1)

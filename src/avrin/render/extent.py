@@ -11,6 +11,7 @@ from avrin.render.bounds import bounds
 from avrin.render.fonts import face, typeface
 from avrin.render.layout import Rect
 from avrin.render.scene import is_drawn, widget_shapes
+from avrin.rules import is_stateful, step_order
 from avrin.trace import Array, Column, Trace, present
 from avrin.widgets import BoundWidget, Tracks
 
@@ -133,6 +134,9 @@ def declared_extent(tracks: Tracks, widget: BoundWidget, frame: int) -> Extent |
     if not rows:
         return None
     columns = {name: Column.of([row.get(name) for row in rows]) for name in held}
-    trace = Trace.make("", [60.0 * i for i in range(len(rows))], columns, list(range(len(rows))))
+    # Each row is a beginning of its own. Where nothing depends on earlier frames one run will do, evaluated at once.
+    apart = any(is_stateful(step) for step in step_order(widget.steps()))
+    runs = list(range(len(rows))) if apart else None
+    trace = Trace.make("", [60.0 * i for i in range(len(rows))], columns, runs)
     got = extent(Tracks(tracks.bound, trace, only=[widget]), widget)
     return got if got is not None and beyond(widget, got) else None
