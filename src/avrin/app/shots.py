@@ -77,7 +77,7 @@ def settle(app: QApplication, window: Window) -> None:
         app.processEvents()
         app.sendPostedEvents(None, QEvent.Type.DeferredDelete)  # no event loop runs here that would do it
         rested = 0 if window.busy else rested + 1
-        time.sleep(0.001)
+        time.sleep(0.02)
 
 
 def begin_anew(window: Window) -> None:

@@ -11,7 +11,7 @@ from msgspec import Struct
 from avrin.findings.case import Case
 from avrin.findings.layers import Lettering
 from avrin.model import AvrinError, Plate, Screen
-from avrin.render import Rect, plate_rect, reach_rects
+from avrin.render import Rect, reach_rects
 from avrin.render.colour import over, parsed
 from avrin.render.pixels import pixels
 from avrin.trace import Array, FloatArray
@@ -121,7 +121,7 @@ def _running(case: Case, tracks: Tracks, plate: Plate, path: Path, frames: Array
 
 def _shares(case: Case, screen: Screen, text: Lettering, corners: FloatArray, plate: Plate) -> FloatArray:
     """Return the bounds of a text with its corner at each position, as shares of the plate, shape (n, 4)."""
-    under = plate_rect(case.project, plate, screen, case.bound.folder)
+    under = case.plate_rect(plate, screen)
     near = (corners - np.array([under.x, under.y])) / np.array([under.width, under.height])
     far = near + np.array([text.rect.width, text.rect.height]) / np.array([under.width, under.height])
     shares: FloatArray = np.clip(np.hstack([near, far]), 0.0, 1.0)

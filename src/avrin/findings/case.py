@@ -22,6 +22,7 @@ from avrin.render import (
     drawn_widget,
     extent,
     is_drawn,
+    plate_rect,
     widget_shapes,
 )
 from avrin.rules import TEMPLATE, Scope, Step
@@ -109,6 +110,7 @@ class Case:
         self.memory = memory or Memory()
         self._values: dict[tuple[int, Step], Column] = {}
         self._files: dict[str, Path] = {}
+        self._plate_rects: dict[tuple[int, int], tuple[Plate, Screen, Rect]] = {}  # by identities, which stay alive
         self._numbers = {id(one): number for number, one in enumerate(tracks)}
 
     @property
@@ -226,6 +228,14 @@ class Case:
         if name not in self._files:
             self._files[name] = inside(self.bound.folder, name)
         return self._files[name]
+
+    def plate_rect(self, plate: Plate, screen: Screen) -> Rect:
+        """Return where a plate is drawn on a screen, in pixels. Its file is looked up once."""
+        key = id(plate), id(screen)
+        if key not in self._plate_rects:
+            rect = plate_rect(self.project, plate, screen, self.bound.folder)
+            self._plate_rects[key] = plate, screen, rect
+        return self._plate_rects[key][2]
 
     def plate_key(self, plate: Plate | None) -> tuple[Hashable, ...]:
         """Return the cache key of a plate, valid while the project's plates do not change."""
