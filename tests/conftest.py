@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-import contextlib
 import os
+import shutil
 import sys
 import tempfile
 from pathlib import Path
 
 import pytest
 from hypothesis import HealthCheck, settings
+from msgspec.structs import replace
 
 import dial
 from avrin.widgets import KINDS
@@ -40,19 +41,26 @@ settings.load_profile("avrin")
 
 @pytest.fixture(scope="session")
 def demo() -> Path:
-    """The demo's project file, laid out once for all processes of a run. Tests do not change it."""
-    from avrin.demo import install_demo
+    """The demo's project file. Tests do not change it."""
+    from sample import shared_demo
 
-    shared = os.environ.get("AVRIN_TEST_DEMO")
-    if not shared:
-        return install_demo()
-    whole = Path(shared) / "brinehook"
-    if not whole.exists():
-        own = Path(tempfile.mkdtemp(dir=shared)) / "brinehook"
-        install_demo(own)
-        with contextlib.suppress(OSError):  # another process was first
-            own.rename(whole)
-    return whole / "brinehook.avrin"
+    return shared_demo()
+
+
+@pytest.fixture(scope="session")
+def brief(demo: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo's project with the first ten seconds of each recording. Tests do not change it."""
+    from avrin.trace import Trace, open_trace, save_trace
+
+    folder = tmp_path_factory.mktemp("brief") / "b"
+    shutil.copytree(demo.parent, folder, ignore=shutil.ignore_patterns("*.csv", "*.jsonl", ".made"))
+    for path in demo.parent.glob("traces/*.csv"):
+        trace = open_trace(path)
+        part = {name: replace(column, data=column.data[:600]) for name, column in trace.columns.items()}
+        events = tuple(event for event in trace.events if event.t < trace.t[599])
+        made = Trace.make(trace.name, trace.t[:600], part, trace.run[:600].tolist(), events=events)
+        save_trace(made, folder / "traces" / path.name)
+    return folder / demo.name
 
 
 @pytest.fixture(autouse=True)

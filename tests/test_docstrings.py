@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ast
 import doctest
+import functools
 import importlib
 from collections.abc import Iterator
 from pathlib import Path
@@ -16,7 +17,8 @@ SOURCES = Path(avrin.__file__).parent
 OURS = {"AssertionError", "StopIteration", "SystemExit", "NotImplementedError"}  # callers are not meant to catch these
 
 
-def functions() -> Iterator[tuple[str, ast.FunctionDef]]:
+@functools.cache
+def functions() -> list[tuple[str, ast.FunctionDef]]:
     """Every function and method that others may call."""
 
     def within(node: ast.AST, name: str) -> Iterator[tuple[str, ast.FunctionDef]]:
@@ -27,8 +29,10 @@ def functions() -> Iterator[tuple[str, ast.FunctionDef]]:
                 else:
                     yield from within(child, f"{name}.{child.name}")
 
-    for path in sorted(SOURCES.rglob("*.py")):
-        yield from within(ast.parse(path.read_text("utf-8")), path.relative_to(SOURCES).as_posix())
+    return [
+        found for path in sorted(SOURCES.rglob("*.py"))
+        for found in within(ast.parse(path.read_text("utf-8")), path.relative_to(SOURCES).as_posix())
+    ]  # fmt: skip
 
 
 def raised(node: ast.AST) -> Iterator[str]:

@@ -13,10 +13,10 @@ from avrin.trace import open_trace, save_trace, store
 
 
 @pytest.fixture
-def game(demo: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+def game(brief: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     """The sample in a folder of its own, with a cache of its own."""
     monkeypatch.setenv("AVRIN_CACHE", str(tmp_path / "cache"))
-    shutil.copytree(demo.parent, tmp_path / "game")
+    shutil.copytree(brief.parent, tmp_path / "game")
     return tmp_path / "game"
 
 
@@ -44,6 +44,24 @@ def test_no_command_writes_over_what_it_reads(
     assert content(game) == before
     (line,) = capsys.readouterr().err.splitlines()
     assert "overwritten" in line or "read as its events" in line
+
+
+@pytest.mark.parametrize("wrong", ["an input", "read-only"])
+def test_a_file_that_may_not_be_written_is_reported_before_the_work(
+    game: Path, wrong: str, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    def nobody(*_: object, **__: object) -> None:
+        raise AssertionError("no work expected")
+
+    monkeypatch.chdir(game)
+    monkeypatch.setattr("avrin.findings.batch.inspect_all", nobody)
+    out = game / (P if wrong == "an input" else "found.txt")
+    if wrong == "read-only":
+        out.write_text("theirs")
+        out.chmod(0o444)
+    assert main(["check", P, "--out", str(out)]) == 2
+    (line,) = capsys.readouterr().err.splitlines()
+    assert wrong in line
 
 
 def test_what_lies_beside_a_new_table_is_neither_removed_nor_taken_for_its_events(

@@ -16,7 +16,7 @@ from typing import Any, NoReturn
 from avrin import __version__, commands, video
 from avrin.commands.shared import TABLES, add_trace, checked, loaded, opened, progress, write_out
 from avrin.logs import begin_logging, describe_fault, log_file
-from avrin.model import AvrinError, load, one_line, protecting
+from avrin.model import AvrinError, check_target, load, one_line, protecting
 from avrin.trace.copying import beside
 
 __all__ = ["main"]
@@ -32,6 +32,8 @@ def main(argv: Sequence[str] | None = None) -> int:
     begin_logging(verbose=arguments.verbose)
     try:
         with protecting(_read_by(arguments)):
+            if isinstance(out := vars(arguments).get("out"), Path):
+                check_target(out)  # before minutes of work that it would lose
             status = int(arguments.run(arguments))
         sys.stdout.flush()  # report a failed write here rather than in the interpreter's own shutdown
         return status

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import shutil
+from pathlib import Path
+
 import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
@@ -21,9 +24,10 @@ from window_fixtures import one_window, qapp, window  # noqa: F401
 
 
 @pytest.fixture(scope="module")
-def troubled(one_window: Window, tmp_path_factory: pytest.TempPathFactory) -> Window:
+def troubled(one_window: Window, demo: Path, tmp_path_factory: pytest.TempPathFactory) -> Window:
     """The demo with many faults."""
-    one_window.session.files.open(install_demo(tmp_path_factory.mktemp("troubled"), troubled=True))
+    folder = shutil.copytree(demo.parent, tmp_path_factory.mktemp("troubled") / "b")
+    one_window.session.files.open(install_demo(folder, troubled=True))
     return one_window
 
 

@@ -38,7 +38,7 @@ def _report(listed: Iterable[Finding]) -> list[dict[str, Any]]:
     return rows
 
 
-def _seeds() -> dict[str, list[dict[str, Any]]]:
+def _seeds(_demo: Path) -> dict[str, list[dict[str, Any]]]:
     listed = {}
     for code, (seed, _) in SEEDS.items():
         with tempfile.TemporaryDirectory() as folder:
@@ -46,25 +46,25 @@ def _seeds() -> dict[str, list[dict[str, Any]]]:
     return listed
 
 
-def _troubled() -> list[dict[str, Any]]:
-    with tempfile.TemporaryDirectory() as folder:
-        path = install_demo(Path(folder) / "b", troubled=True)
-        project, _ = load(path)
-        declared = project.all_variables()
-        traces = [open_trace(path.parent / one.path, declared) for one in project.traces]
-        kinds = {name: args for trace in traces for name, args in trace.event_kinds.items()}
-        bound = bind(project, events=kinds, folder=path.parent)
-        return _report(Inspector(CHECKS).inspect(bound, [Tracks(bound, trace) for trace in traces]))
+def _troubled(demo: Path) -> list[dict[str, Any]]:
+    path = install_demo(demo, troubled=True)
+    project, _ = load(path)
+    declared = project.all_variables()
+    traces = [open_trace(path.parent / one.path, declared) for one in project.traces]
+    kinds = {name: args for trace in traces for name, args in trace.event_kinds.items()}
+    bound = bind(project, events=kinds, folder=path.parent)
+    return _report(Inspector(CHECKS).inspect(bound, [Tracks(bound, trace) for trace in traces]))
 
 
 SORTS = {"seeds": _seeds, "troubled": _troubled}
 
 
-def written(sort: str) -> str:
-    """One sort as JSON, a value a line."""
-    return json.dumps(SORTS[sort](), indent=1, ensure_ascii=False) + "\n"
+def written(sort: str, demo: Path) -> str:
+    """One sort as JSON, a value a line. demo: the sample's folder."""
+    return json.dumps(SORTS[sort](demo), indent=1, ensure_ascii=False) + "\n"
 
 
 if __name__ == "__main__":
-    for name in SORTS:
-        (KNOWN / f"{name}.json").write_text(written(name))
+    with tempfile.TemporaryDirectory() as made:
+        for name in SORTS:
+            (KNOWN / f"{name}.json").write_text(written(name, Path(made) / "b"))

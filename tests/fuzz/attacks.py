@@ -19,13 +19,16 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 
-from avrin.demo import install_demo
+if __name__ == "__main__":  # by hand: where the tests find what they share
+    sys.path[:0] = [str(Path(__file__).parents[1])]
+
 from avrin.findings import CHECKS, Inspector
 from avrin.model import AvrinError, Screen, dumps, loads
 from avrin.render import artwork, refusal, scene, svg
 from avrin.render.pixels import pixels
 from avrin.trace import Column, Event, Trace, open_trace, save_trace
 from avrin.widgets import Tracks, bind
+from sample import shared_demo
 
 __all__ = ["ATTACKS"]
 
@@ -39,8 +42,7 @@ ODD: tuple[Any, ...] = (
 @functools.cache
 def demo() -> tuple[Path, str, Trace]:
     """The sample's folder, its project as text, and the beginning of a recording."""
-    folder = Path(tempfile.mkdtemp(prefix="avrin-attack-"))
-    path = install_demo(folder / "brinehook")
+    path = shared_demo()
     project, _ = loads(path.read_bytes())
     whole = open_trace(path.parent / project.traces[0].path, project.all_variables())
     columns = {name: Column(c.kind, c.data[::80][:FRAMES], c.words) for name, c in whole.columns.items()}

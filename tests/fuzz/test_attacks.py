@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from attacks import ATTACKS
 
-SOME = {"project": 20, "recording": 60, "picture": 60}  # a whole project takes half a second
+SOME = {"project": 8, "recording": 60, "picture": 60}  # a whole project takes half a second
 KNOWN: dict[str, tuple[int, ...]] = {}
 
 

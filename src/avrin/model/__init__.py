@@ -1,7 +1,7 @@
 """A project: its values, its file and its history. Knows no rules, traces, widgets or Qt."""
 
 from avrin.model.assets import FILM, FONT, PICTURE, FileSort, take_in
-from avrin.model.atomic import atomic_file, atomic_write, clear_leftovers, protecting
+from avrin.model.atomic import atomic_file, atomic_write, check_target, clear_leftovers, protecting
 from avrin.model.cache import cache_get, cache_put, cache_read_into, code_stamp
 from avrin.model.change_summary import change_summary
 from avrin.model.drafts import Draft, delete_draft, describe_draft, drafts, load_draft, new_draft, save_draft
@@ -111,6 +111,7 @@ __all__ = [
     "cache_read_into",
     "change_summary",
     "check_name",
+    "check_target",
     "clear_leftovers",
     "code_stamp",
     "content_of",

@@ -16,7 +16,7 @@ from typing import BinaryIO
 
 from avrin.model.errors import AvrinError
 
-__all__ = ["atomic_file", "atomic_write", "clear_leftovers", "protecting"]
+__all__ = ["atomic_file", "atomic_write", "check_target", "clear_leftovers", "protecting"]
 
 _BEGUN = re.compile(r"^\..*\.(\d+)-[^.]*\.part$")
 _inputs: ContextVar[tuple[Path, ...]] = ContextVar("inputs", default=())
@@ -42,7 +42,7 @@ def atomic_file(path: Path, *, lasting: bool = True) -> Iterator[BinaryIO]:
     import tempfile  # imported late: no start needs it
 
     target = path.resolve()
-    _check(path, target)
+    check_target(path)
     prefix = f".{target.name[-80:]}.{os.getpid()}-"
     handle, temporary = tempfile.mkstemp(dir=target.parent, prefix=prefix, suffix=".part")
     try:
@@ -67,7 +67,9 @@ def atomic_write(path: Path, data: bytes, *, lasting: bool = True) -> None:
         file.write(data)
 
 
-def _check(path: Path, target: Path) -> None:
+def check_target(path: Path) -> None:
+    """Check that a file may be written. Raises AvrinError if it is an input or is read-only."""
+    target = path.resolve()
     if not target.exists():
         return
     if any(one.exists() and one.samefile(target) for one in _inputs.get()):
