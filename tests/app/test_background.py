@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import pytest
+from msgspec.structs import replace
 from pytestqt.qtbot import QtBot
 
 from avrin.app.session import editor_state as present_module
 from avrin.app.session import traces as traces_module
 from avrin.app.window.window import Window
+from avrin.trace import Column, Event, open_trace, save_trace
 from avrin.widgets import RulePlace
 from window_fixtures import qapp, window  # noqa: F401
 
@@ -60,3 +62,47 @@ def test_a_trace_is_made_from_the_window_and_listed(window: Window) -> None:
     assert {"", "low", "critical"} <= {bands.words[code] for code in set(bands.data.tolist())}
     session.undo()
     assert session.project.recording("traces/made-1.csv") is None
+
+
+def test_a_recording_the_checks_have_read_is_shown_as_the_same_object(window: Window) -> None:
+    """What was found about it stays found, and its file is looked at all the same."""
+    session = window.session
+    session.checking.wait()
+    calm = next(one for one in session.project.traces if "calm" in one.path)
+    read = session.now.recordings[session.now.identity(calm)].trace
+    bound = session.bound
+    session.traces.show(calm.key)
+    assert session.now.recorded is read
+    assert session.bound is bound
+    trace = session.now.recorded
+    columns = {**trace.columns, "hull": Column("number", trace.columns["hull"].data + 1)}
+    save_trace(replace(trace, columns=columns), session.now.identity(calm))
+    session.traces.show(calm.key)
+    assert (session.now.recorded.columns["hull"].data == columns["hull"].data).all()
+
+
+def test_an_event_of_another_recording_is_known_once_that_was_read(window: Window) -> None:
+    session = window.session
+    rich = next(one for one in session.project.traces if "rich" in one.path)
+    path = session.now.identity(rich)
+    save_trace(replace(open_trace(path), events=(Event(1.0, "gong", {}),)), path)
+    place = RulePlace("widget", "bell", "inputs", "visible")
+    session.set_rule(place, 'events("gong") > 0')
+    assert place in session.bound.errors
+    session.checking.wait()
+    assert session.bound.errors == {}
+    session.traces.show(next(one.key for one in session.project.traces if "calm" in one.path))
+    assert session.bound.errors == {}
+
+
+def test_a_drive_leaves_the_binding_as_it_was(window: Window) -> None:
+    session = window.session
+    session.checking.wait()
+    bound = session.bound
+    session.manual.start()
+    session.manual.press("Hit a rock")
+    session.manual.go_on(0.5)
+    session.manual.stop()
+    assert "hit_a_rock" in session.bound.events
+    session.traces.show(session.project.traces[0].key)
+    assert session.bound is bound

@@ -44,6 +44,7 @@ def sized(project: Project, widget: Widget, trace: Trace, before: Bound | None =
 def _bound(
     project: Project, widget: Widget, trace: Trace, before: Bound | None, folder: Path
 ) -> tuple[BoundWidget, Tracks] | None:
-    bound = bind(project.with_widget(widget), before, trace.event_kinds, folder)
+    events = before.events if before is not None else trace.event_kinds
+    bound = bind(project.with_widget(widget), before, events, folder)
     made = bound.widgets.get(widget.id)
     return None if made is None else (made, Tracks(bound, trace, only=[made]))

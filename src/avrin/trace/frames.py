@@ -139,6 +139,19 @@ class Trace(Struct, frozen=True, dict=True):
     def __len__(self) -> int:
         return len(self.t)
 
+    def has_content_of(self, other: Trace) -> bool:
+        """Return whether another trace has the same name, frames, columns and events, bit for bit."""
+        return (
+            (self.name, self.clock, self.events) == (other.name, other.clock, other.events)
+            and [*self.columns] == [*other.columns]
+            and _are_bits_equal(self.t, other.t)
+            and _are_bits_equal(self.run, other.run)
+            and all(
+                (one.kind, one.words) == (two.kind, two.words) and _are_bits_equal(one.data, two.data)
+                for one, two in zip(self.columns.values(), other.columns.values(), strict=True)
+            )
+        )
+
     @cached_property
     def run_starts(self) -> NDArray[np.int64]:
         """First frame of each run, shape (runs,)."""
@@ -256,6 +269,14 @@ class Trace(Struct, frozen=True, dict=True):
         """Yield each run as (number, first frame, end frame)."""
         for start, end in pairwise([*self.run_starts.tolist(), len(self)]):
             yield int(self.run[start]), start, end
+
+
+def _are_bits_equal(some: Array, others: Array) -> bool:
+    """Return whether two arrays have the same type, shape and bits: a missing number equals itself."""
+    if some.dtype != others.dtype:
+        return False
+    bits = np.dtype(f"u{some.dtype.itemsize}")
+    return np.array_equal(some.view(bits), others.view(bits))
 
 
 def numbered(raw: FloatArray) -> NDArray[np.int32]:

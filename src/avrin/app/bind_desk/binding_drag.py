@@ -110,7 +110,7 @@ class BindingDrag(QObject):
         if not offered:
             return
         widget = offered[0]
-        bound = bind(base.with_widget(widget), self.session.bound, self.session.trace.event_kinds, self.session.folder)
+        bound = bind(base.with_widget(widget), self.session.bound, self.session.bound.events, self.session.folder)
         found = bound.widgets[widget.id]
         self._coming = (found, Tracks(bound, self.session.trace, only=[found]))
 

@@ -155,7 +155,7 @@ class Comparison(QObject):
         now = present.tracks
         if self._bound is None or self._bound.graph is not now.bound.graph:
             try:
-                self._bound = bind(before.project, now.bound, present.trace.event_kinds, before.folder)
+                self._bound = bind(before.project, now.bound, now.bound.events, before.folder)
             except AvrinError as error:
                 present.reported.emit(f"{before.title} cannot be compared: {error}", True)
                 self.end()

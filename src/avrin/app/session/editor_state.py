@@ -20,7 +20,7 @@ from avrin.edits import only_moved
 from avrin.i18n import OWN
 from avrin.model import USUAL_SCREEN, History, Plate, Project, Recording, Screen, ScreenPart, Variable, Widget
 from avrin.screens import Spoken
-from avrin.trace import Array, Column, Trace, Value, guess, pinned
+from avrin.trace import Array, Column, Trace, Value, events_of, guess, pinned
 from avrin.widgets import KINDS, Bound, BoundWidget, RulePlace, Tracks, bind, new_steps, place_title, rule_at, with_rule
 
 __all__ = ["EditorState", "sources"]
@@ -53,6 +53,7 @@ class EditorState(QObject):
     def __init__(self) -> None:
         super().__init__()
         self.now = Snapshot.empty()
+        self._left = self.now.bound  # the binding before the present one
         self.history = History(self.now.project)
         self.latest = ""  # the project's recording viewed last
         self.playing = False
@@ -322,11 +323,20 @@ class EditorState(QObject):
         return screen.name != self.screen.name, other != of, whose != slot
 
     def _bound_for(self, trace: Trace) -> Bound:
-        """Return the project bound over a recording's events, reusing the current binding if possible."""
-        events, known = trace.event_kinds, self.bound
-        slot = self.screen.slot if isinstance(self.screen, ScreenPart) else known.slot
-        same = known.project is self.project and known.folder == self.folder and known.slot == slot
-        return known if same and known.events == events else bind(self.project, known, events, self.folder, slot=slot)
+        """Return the project bound over the events of all its recordings read so far, reusing the current binding if possible.
+
+        Where an argument's kind differs between recordings, that of `trace` counts.
+        """
+        paths = [self.now.identity(one) for one in self.project.traces]
+        read = [found.trace for path in paths if (found := self.now.recordings.get(path)) and found.trace is not None]
+        events, now = events_of([*read, trace]), self.bound
+        slot = self.screen.slot if isinstance(self.screen, ScreenPart) else now.slot
+        for known in (now, self._left):
+            same = known.project is self.project and known.folder == self.folder and known.slot == slot
+            if same and known.events == events:
+                return known
+        self._left = now  # a drive has events of its own, and ends where it began
+        return bind(self.project, now, events, self.folder, slot=slot)
 
     # -- viewing ----------------------------------------------------------------------------------------------------
 
@@ -481,7 +491,7 @@ class EditorState(QObject):
         trace, self.latest = trace or nothing_recorded(), name
         folder = path.parent if path is not None else Path.cwd()
         slot = view.screen.slot if isinstance(view.screen, ScreenPart) else None
-        bound = bind(project, events=trace.event_kinds, folder=folder, slot=slot)  # in a graph of its own
+        bound = self._left = bind(project, events=trace.event_kinds, folder=folder, slot=slot)  # in a graph of its own
         self._replace(
             path=path, elsewhere=elsewhere or {},
             project=project, bound=bound, recordings={}, recorded=trace, trace=trace, trace_name=name,
@@ -554,6 +564,9 @@ class EditorState(QObject):
         """Add recordings that were read."""
         if any(self.now.recordings.get(path) is not reading for path, reading in recordings.items()):
             self._replace(recordings={**self.now.recordings, **recordings})
+            bound = self._bound_for(self.trace)
+            if bound is not self.bound:  # another recording has further events
+                self.evaluated(bound, Tracks(bound, self.trace, self.tracks))
             self.recordings_changed.emit()
 
     def saved_as(self, path: Path) -> None:

@@ -12,7 +12,7 @@ from avrin.app.session.snapshot import Reading, Snapshot
 from avrin.model import AvrinError, Recording
 from avrin.trace import ColumnKind, Trace, open_listed
 
-__all__ = ["opened", "read_alike"]
+__all__ = ["as_known", "opened", "read_alike"]
 
 log = logging.getLogger(__name__)
 
@@ -46,6 +46,16 @@ def opened(now: Snapshot, most: int, breathe: Callable[[], None]) -> tuple[dict[
             chosen[path] = trace
             frames += len(trace)
     return known, chosen, left_out
+
+
+def as_known(now: Snapshot, listed: Recording, trace: Trace) -> Trace:
+    """Return the object that was already read for a recording if its content is the same, else `trace`.
+
+    Findings are cached by object: showing another recording would otherwise check all of them again.
+    """
+    reading = now.recordings.get(now.identity(listed))
+    known = reading.trace if reading is not None else None
+    return known if known is not None and known.has_content_of(trace) else trace
 
 
 def read_alike(first: Recording, second: Recording) -> bool:

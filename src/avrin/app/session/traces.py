@@ -14,7 +14,7 @@ from PySide6.QtCore import QObject, Signal
 from avrin.app.session.editor_state import EditorState
 from avrin.app.session.jobs import Jobs, Started
 from avrin.app.session.journaling import Ask
-from avrin.app.session.recordings import read_alike
+from avrin.app.session.recordings import as_known, read_alike
 from avrin.app.session.snapshot import Snapshot
 from avrin.model import AvrinError, Project, Recording, folder_for, inside, plain_file, plain_rate
 from avrin.render.values import clock
@@ -314,10 +314,14 @@ class Traces(QObject):
 
     def _load(self, path: Path, listed: Recording) -> None:
         """Show a recording; large ones are read in the background. Raises AvrinError if it cannot be read."""
-        declared = self._present.project.all_variables()
+        now, declared = self._present.now, self._present.project.all_variables()
         name = self._present.project.recording_name(listed.key)
+
+        def read() -> Trace:
+            return as_known(now, listed, open_listed(path, declared, listed, name))
+
         if not path.exists() or path.stat().st_size <= READ_AT_ONCE:
-            self._show(open_listed(path, declared, listed, name), listed)
+            self._show(read(), listed)
             return
         if not self._present.trace_name and not self._present.now.growing:
             self._present.show(None, "")  # nothing yet of a project just opened
@@ -326,9 +330,7 @@ class Traces(QObject):
             self._show(result, listed)
             self._present.reported.emit(f"{path.name}: {len(result):,} frames", False)
 
-        self.jobs.submit(
-            self.reading_job(f"Opening {path.name}", lambda _: open_listed(path, declared, listed, name)), done
-        )
+        self.jobs.submit(self.reading_job(f"Opening {path.name}", lambda _: read()), done)
 
     def _show(self, trace: Trace, listed: Recording, frame: int = 0) -> None:
         self.is_read(listed, trace)

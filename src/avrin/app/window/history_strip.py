@@ -85,7 +85,7 @@ class HistoryStrip(KeepsKeys, Assisted, QWidget):
         image.setDevicePixelRatio(ratio)
         image.fill(QColor(UNDER))
         try:
-            bound = bind(project, session.bound, session.trace.event_kinds, session.folder)
+            bound = bind(project, session.bound, session.bound.events, session.folder)
             tracks = Tracks(bound, session.trace, session.tracks)
             with painting(image) as painter:
                 painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
