@@ -296,8 +296,11 @@ def test_another_project_ends_it(compared: Hand, tmp_path: Path) -> None:
 
 def test_findings_of_before_are_looked_for_again_when_more_recordings_were_read(compared: Hand) -> None:
     session = compared.window.session
-    session.comparison.findings = None
-    session.recordings_changed.emit()
+    before = session.comparison.findings
+    assert before is not None
+    assert {finding.trace for finding in before.values()} <= {"", session.trace.name}
+    session.checking.wait()
     assert session.comparison.busy
-    session.comparison.wait()
+    session.wait()
     assert session.comparison.findings is not None
+    assert {finding.trace for finding in session.comparison.findings.values()} - {"", session.trace.name}

@@ -319,6 +319,12 @@ def test_after_an_edit_only_what_it_touched_is_looked_at_again() -> None:
     wider = bind(replace(changed.project, reference=(1000, 1000)), changed)
     inspector.inspect(wider, [Tracks(wider, trace)])
     assert looked[5:] == ["w", "v"]
+    other = inspector.branch()
+    edited = bind(with_rule(wider.project, RulePlace("widget", "w", "inputs", "value"), "4"), wider)
+    other.inspect(edited, [Tracks(edited, trace)])
+    assert looked[7:] == ["w"]
+    inspector.inspect(wider, [Tracks(wider, trace)])
+    assert looked[8:] == [], "the other one took nothing away"
 
 
 # when the plate is there, when the texts are -> the frame at which they meet, None for never

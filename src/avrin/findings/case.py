@@ -79,6 +79,12 @@ class Memory:
         those = {id(copy) for widget in widgets for copy in widget.each()}
         self._known = {key: known for key, known in self._known.items() if those.issuperset(key[0])}
 
+    def copy(self) -> Memory:
+        """Return another one with the same entries."""
+        other = Memory()
+        other._known = dict(self._known)
+        return other
+
     def clear(self) -> None:
         """Drop all entries."""
         self._known.clear()

@@ -38,6 +38,13 @@ class Inspector:
         self._aside: tuple[list[Trace], dict[tuple[str, str], Known], Memory] | None = None
         self._further: dict[int, Inspector] = {}  # of further players of split screens, by slot
 
+    def branch(self) -> Inspector:
+        """Return an inspector of another version of the project that begins with everything this one knows."""
+        other = Inspector(self._checks)
+        other._known, other._memory = dict(self._known), self._memory.copy()
+        other._under, other._traces, other._looks = self._under, self._traces, self._looks
+        return other
+
     def inspect(
         self,
         bound: Bound,

@@ -130,6 +130,12 @@ class Checking(QObject):
             return self._present.tracks
         return next((tracks for tracks in self.tracks() if tracks.trace.name == trace), None)
 
+    def branch(self) -> Inspector:
+        """Return an inspector for another version of the project, which checks only what differs from this one."""
+        from avrin.findings import CHECKS, Inspector
+
+        return self._inspector.branch() if self._inspector is not None else Inspector(CHECKS)
+
     def look_into(self, views: Sequence[View]) -> None:
         """Judge these views separately from now on; none if no sheet is shown."""
         if (wanted := tuple(views)) != self._views:

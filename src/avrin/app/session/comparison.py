@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Literal, get_args
 from msgspec import Struct, field
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from avrin.app.session.checking import Checking
 from avrin.app.session.editor_state import EditorState
 from avrin.app.session.jobs import Jobs, Started
 from avrin.model import AvrinError, Project, Screen
@@ -17,7 +18,8 @@ from avrin.widgets import Bound, Tracks, bind
 
 if TYPE_CHECKING:  # imported when a comparison starts
     from avrin.diff import Entries, PictureStretch, Stretch
-    from avrin.findings import Finding
+    from avrin.findings import Finding, Inspector
+    from avrin.trace import Trace
 
 __all__ = ["WAYS", "Before", "Compared", "Comparison", "Way"]
 
@@ -61,9 +63,10 @@ class Comparison(QObject):
 
     changed = Signal()
 
-    def __init__(self, present: EditorState) -> None:
+    def __init__(self, present: EditorState, checking: Checking) -> None:
         super().__init__(present)
         self._present = present
+        self._checking = checking
         self.before: Before | None = None
         self.found: Compared | None = None
         self.findings: dict[tuple[str, str, str], Finding] | None = None
@@ -75,9 +78,9 @@ class Comparison(QObject):
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self._ask)
-        # Findings of the earlier version include recordings read since.
-        for told in (present.project_changed, present.trace_changed, present.recordings_changed):
+        for told in (present.project_changed, present.trace_changed):
             told.connect(self._outdated)
+        present.recordings_changed.connect(self._more_is_read)
         present.begun.connect(self.end)
 
     @property
@@ -143,6 +146,11 @@ class Comparison(QObject):
             self._jobs.wait()
             self._looks.wait()
 
+    def _more_is_read(self) -> None:
+        """Look for findings again: those of now are over these recordings, too."""
+        self.findings = None
+        self._outdated()
+
     def _outdated(self) -> None:
         if self.before is not None:
             self._timer.start(REST_MS)
@@ -163,7 +171,8 @@ class Comparison(QObject):
         bound = self._bound
         self._jobs.submit(lambda _: _compared(before.project, bound, now), self._take)
         if self.findings is None:
-            self._looks.submit(lambda started: _findings_of(before, started), self._take_findings)
+            inspector, traces = self._checking.branch(), self._checking.traces()
+            self._looks.submit(lambda started: _findings_of(bound, traces, inspector, started), self._take_findings)
 
     def _take(self, result: Compared, _: object) -> None:
         self.found = result
@@ -187,13 +196,9 @@ def _compared(old: Project, bound: Bound, now: Tracks) -> Compared:
     return Compared(tracks, entries(old, now.bound.project), tuple(found), told, pictures)
 
 
-def _findings_of(before: Before, started: Started) -> dict[tuple[str, str, str], Finding]:
-    """Return the findings of the earlier version over the recordings read so far."""
-    from avrin.findings import CHECKS, Inspector
-
-    now = started.snapshot
-    read = [one.trace for one in now.recordings.values() if one.trace is not None]
-    traces = [now.trace, *(one for one in read if one.name != now.trace.name)] if now.trace.columns else read
-    bound = bind(before.project, events=now.tracks.bound.events, folder=before.folder)
-    over = [Tracks(bound, trace) for trace in traces]
-    return {one.key: one for one in Inspector(CHECKS).inspect(bound, over, started.breathe, thorough=False)}
+def _findings_of(
+    bound: Bound, traces: list[Trace], inspector: Inspector, started: Started
+) -> dict[tuple[str, str, str], Finding]:
+    """Return the findings of the earlier version over the checked recordings."""
+    over = [Tracks(bound, trace) for trace in traces if trace.columns]
+    return {one.key: one for one in inspector.inspect(bound, over, started.breathe, thorough=False)}

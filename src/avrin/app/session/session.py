@@ -46,7 +46,7 @@ class Session(EditorState):
         self.extents = Extents(self)
         self.checking = Checking(self)
         self.suggestions = Suggestions(self)
-        self.comparison = Comparison(self)
+        self.comparison = Comparison(self, self.checking)
         self.video = VideoDecoder(self)
         self.video.looked_through.connect(self.checking.look_again)
 
