@@ -9,10 +9,21 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from avrin.rules import Checkpoints, Scope, Step, WhatIf, evaluate, step_order, what_if
-from avrin.rules.what_if import RATE, SETTLED
+from avrin.rules.what_if import MAX_SINGLY, RATE, SETTLED
 from avrin.trace import Column, Trace, Value
 from strategies import EVENTS, NUMBERS, identical, rules, smoothed, templates, traces
 
+# the functions that evaluate many values by a kernel of their own, from more than a few on
+BRANCHING = [
+    "gains(air)",
+    "gains(delay(air, 0.5s))",
+    "losses(air)",
+    "best(air)",
+    "worst(air)",
+    "ease(air, 1s)",
+    "mean(air, 2s)",
+]
+MANY = st.lists(st.none() | NUMBERS, min_size=MAX_SINGLY + 1, max_size=12, unique=True)
 VALUES = st.lists(st.none() | NUMBERS, min_size=1, max_size=12)  # more than a few are tried all at once
 
 
@@ -64,6 +75,23 @@ def test_a_frame_is_what_the_recording_would_have_ended_with(
         whole = evaluate(steps, ended(trace, frame, value), scope.graph)
         for step, array, expected in zip(steps, got, whole, strict=True):
             assert identical(array[i : i + 1], expected[-1:]), step
+
+
+@pytest.mark.parametrize("rule", BRANCHING)
+@given(traces(least=1), MANY, st.data())
+def test_many_values_at_once_are_each_of_them_alone(
+    rule: str, trace: Trace, values: list[float | None], data: st.DataObject
+) -> None:
+    scope = scope_of(trace)
+    step = scope.rule(rule)
+    frame = data.draw(st.integers(0, len(trace) - 1))
+    found = looked_at(trace, scope, [step], frame)
+    air = scope.graph.column("air", "number")
+    for settled in (False, True):
+        (together,) = found.values([step], {air: Column.of([*values, 1.0]).data[:-1]}, settled=settled)
+        for i, value in enumerate(values):
+            (alone,) = found.values([step], {air: Column.of([value, 1.0]).data[:1]}, settled=settled)
+            assert identical(together[i : i + 1], alone)
 
 
 @given(traces(least=1), VALUES, st.data())

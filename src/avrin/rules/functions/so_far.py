@@ -105,6 +105,22 @@ def _summed(sign: float) -> Kernel:
     return kernel
 
 
+def _summed_branch(sign: float) -> Branch:
+    def branch(args: Args, after: Args, _params: Params, _seconds: tuple[float, float], state: Carried) -> Both:
+        last, total = (np.nan, 0.0) if state is None else state
+        x = args[0]
+        first = total + _along(x - last, sign)
+        return first, first + _along(after[0] - np.where(np.isnan(x), last, x), sign)
+
+    return branch
+
+
+def _along(steps: Array, sign: float) -> Array:
+    """Return how far each step goes in one direction, 0 in the other or from or to a missing value; shape (V,)."""
+    steps = steps * sign
+    return np.where(steps > 0, steps, 0.0)
+
+
 def _function(
     name: str,
     kernel: Kernel,
@@ -138,7 +154,8 @@ FUNCTIONS = (
               "best_ever(hull)", ever=True),
     _function("worst_ever", _extreme(np.fmin), number("x"), "number", "The smallest x so far, over all runs of the recording.",
               "worst_ever(hull)", ever=True),
-    _function("gains", _summed(1.0), number("x"), "number", "The sum of all rises of x so far.", "gains(hull)"),
+    _function("gains", _summed(1.0), number("x"), "number", "The sum of all rises of x so far.", "gains(hull)",
+              branch=_summed_branch(1.0)),
     _function("losses", _summed(-1.0), number("x"), "number", "The sum of all falls of x so far, as a positive number.",
-              "losses(hull)"),
+              "losses(hull)", branch=_summed_branch(-1.0)),
 )  # fmt: skip
