@@ -48,9 +48,12 @@ def demo() -> Path:
 
 
 @pytest.fixture(scope="session")
-def brief(demo: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
+def brief(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """The demo's project with the first ten seconds of each recording. Tests do not change it."""
     from avrin.trace import Trace, open_trace, save_trace
+    from sample import shared_demo
+
+    demo = shared_demo()
 
     folder = tmp_path_factory.mktemp("brief") / "b"
     shutil.copytree(demo.parent, folder, ignore=shutil.ignore_patterns("*.csv", "*.jsonl", ".made"))

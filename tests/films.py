@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import functools
+import io
 from collections.abc import Sequence
 from fractions import Fraction
 from pathlib import Path
@@ -16,6 +18,7 @@ __all__ = ["film", "number_of", "pictures"]
 
 BITS = 12
 TICK = Fraction(1, 30_000)
+FORMATS = {".mp4": "mp4", ".webm": "webm", ".mkv": "matroska"}
 
 
 def _picture(number: int, size: tuple[int, int]) -> NDArray[np.uint8]:
@@ -36,8 +39,15 @@ def number_of(pixels: NDArray[np.uint8]) -> int:
 
 def film(path: Path, seconds: Sequence[float], *, keys: int = 60, codec: str = "libx264") -> Path:
     """A film whose pictures begin at these seconds. keys: pictures between two key frames."""
+    path.write_bytes(_encoded(tuple(seconds), keys, codec, path.suffix))
+    return path
+
+
+@functools.cache
+def _encoded(seconds: tuple[float, ...], keys: int, codec: str, end: str) -> bytes:
     size = (240, 136)
-    with av.open(str(path), mode="w") as out:
+    file = io.BytesIO()
+    with av.open(file, mode="w", format=FORMATS[end]) as out:
         stream: Any = out.add_stream(codec, rate=30)
         stream.width, stream.height, stream.pix_fmt, stream.gop_size = *size, "yuv420p", keys
         stream.codec_context.time_base = TICK
@@ -48,7 +58,7 @@ def film(path: Path, seconds: Sequence[float], *, keys: int = 60, codec: str = "
             frame.pts, frame.time_base = round(second / TICK), TICK
             out.mux(stream.encode(frame))
         out.mux(stream.encode(None))
-    return path
+    return file.getvalue()
 
 
 def pictures(folder: Path, numbers: Sequence[int], name: str = "shot_{:04d}.png") -> list[Path]:

@@ -31,6 +31,11 @@ from window_fixtures import qapp, window  # noqa: F401
 VALUE = RulePlace("widget", "hull_bar", "inputs", "value")
 
 
+@pytest.fixture(scope="session")
+def demo(brief: Path) -> Path:
+    return brief
+
+
 def other_project(of: Session) -> Path:
     """Another project in a folder of its own, with recordings of the same names and other contents."""
     folder = of.folder.parent / "other"

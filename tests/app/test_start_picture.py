@@ -23,6 +23,11 @@ from window_fixtures import close_window, pending, qapp  # noqa: F401
 Open = Callable[[], Window]
 
 
+@pytest.fixture(scope="session")
+def demo(brief: Path) -> Path:
+    return brief
+
+
 @pytest.fixture
 def project(demo: Path, tmp_path: Path) -> Path:
     shutil.copytree(demo.parent, tmp_path / "b")

@@ -145,6 +145,11 @@ def test_the_picture_of_the_last_time_is_seen_where_the_card_will_be(qtbot: QtBo
 # -- the plate --------------------------------------------------------------------------------------------------------
 
 
+@pytest.fixture(scope="session")
+def demo(brief: Path) -> Path:
+    return brief
+
+
 @pytest.fixture
 def shown(qtbot: QtBot, demo: Path, tmp_path: Path) -> Window:
     shutil.copytree(demo.parent, tmp_path / "b")

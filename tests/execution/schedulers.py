@@ -71,8 +71,9 @@ def _kill(process: subprocess.Popen[bytes]) -> None:
     process.wait()
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="module")
 def cluster() -> Iterator[Scheduler]:
+    """One for a module: its processes would take half a gigabyte to the end of the run."""
     made = Scheduler()
     yield made
     made.end()

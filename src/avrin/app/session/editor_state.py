@@ -565,8 +565,10 @@ class EditorState(QObject):
         if any(self.now.recordings.get(path) is not reading for path, reading in recordings.items()):
             self._replace(recordings={**self.now.recordings, **recordings})
             bound = self._bound_for(self.trace)
-            if bound is not self.bound:  # another recording has further events
+            if bound is not self.bound:  # another recording has further events; nobody did anything
+                untouched = self.untouched
                 self.evaluated(bound, Tracks(bound, self.trace, self.tracks))
+                self.untouched = untouched
             self.recordings_changed.emit()
 
     def saved_as(self, path: Path) -> None:
