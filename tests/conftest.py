@@ -39,6 +39,11 @@ settings.register_profile(
 settings.load_profile("avrin")
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Begin with the longest tests: at the end, one worker would be left alone with them."""
+    items.sort(key=lambda item: item.get_closest_marker("long") is None)
+
+
 @pytest.fixture(scope="session")
 def demo() -> Path:
     """The demo's project file. Tests do not change it."""

@@ -6,10 +6,13 @@ import subprocess
 import sys
 from pathlib import Path
 
+import pytest
+
 ROUNDS = 3
 SLACK_MB = 100  # what libraries keep for the next time; a session that stayed would be 175 MB
 
 
+@pytest.mark.long
 def test_threads_files_memory_and_sessions_stay_as_after_the_second_time() -> None:
     """Windows opened and closed, then projects opened one after another in one window; in one process, as its start is dear."""
     command = [sys.executable, str(Path(__file__).with_name("lifetimes.py")), "both", str(ROUNDS), "small"]

@@ -323,6 +323,7 @@ def bare(demo: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterato
         yield Builder(made)
 
 
+@pytest.mark.long
 def test_the_sample_is_built_again_by_mouse_and_keys(bare: Builder, demo: Path) -> None:
     wanted = json.loads(demo.read_text("utf-8"))
     for variable in wanted["variables"]:

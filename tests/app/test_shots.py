@@ -8,6 +8,7 @@ import sys
 from pathlib import Path
 
 import numpy as np
+import pytest
 from PIL import Image
 
 import avrin
@@ -18,6 +19,7 @@ SLIGHT = 16  # of 255: how far smooth edges may differ from machine to machine
 SPECKS = 12  # pixels of a picture that may differ by more
 
 
+@pytest.mark.long
 def test_the_command_paints_every_view_as_it_is_documented(tmp_path: Path) -> None:
     """One test, as painting them takes a minute; it names every view that differs."""
     command = [sys.executable, "-m", "avrin", "demo", "--shots", str(tmp_path)]

@@ -78,6 +78,7 @@ def dives(demo: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
     return path
 
 
+@pytest.mark.long
 def test_a_loop_processes_and_a_scheduler_that_loses_a_worker_give_the_same_bytes(
     dives: Path, tmp_path: Path, cluster: Scheduler
 ) -> None:
