@@ -38,7 +38,13 @@ def add_clock(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--time", default="", metavar="COL", help="the time column")
     parser.add_argument("--unit", default="", choices=("s", "ms", "us", "frames"), help="the unit of the time column")
     parser.add_argument("--rate", type=float, default=0.0, metavar="N", help="frames per second, for a time in frames")
-    parser.add_argument("--run", dest="runs", default="", metavar="COL", help="the run column, or none")
+    parser.add_argument(
+        "--run",
+        dest="runs",
+        default="",
+        metavar="COL",
+        help="the run column, none, or restarts: one begins wherever the time starts over",
+    )
 
 
 def with_clock(listed: Recording, clock: Clock) -> Recording:

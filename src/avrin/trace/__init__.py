@@ -1,7 +1,7 @@
 """Recorded game state: frames, runs, typed columns and events; readers, writers, generators. Knows no rules, widgets or Qt."""
 
 from avrin.trace.behaviour import Behaviour, RunsFound, behaviour, runs_by_behaviour
-from avrin.trace.clock import EACH_ROW, ONE_RUN, UNSAID, Clock, NoTimeError, counts_runs
+from avrin.trace.clock import AT_RESTARTS, EACH_ROW, ONE_RUN, UNSAID, Clock, NoTimeError, counts_runs
 from avrin.trace.copying import beside, copy_file, files_of, free_place
 from avrin.trace.declare import guess
 from avrin.trace.frames import (
@@ -33,6 +33,7 @@ from avrin.trace.store import ENDINGS, open_guessing, open_listed, open_trace, s
 from avrin.trace.summary import ColumnSummary, summarise, summarise_column
 
 __all__ = [
+    "AT_RESTARTS",
     "EACH_ROW",
     "ENDINGS",
     "FALSE",

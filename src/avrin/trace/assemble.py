@@ -8,7 +8,7 @@ from collections.abc import Iterable, Mapping, Sequence
 import numpy as np
 
 from avrin.model import AvrinError
-from avrin.trace.clock import EACH_ROW, ONE_RUN, Clock, in_seconds, settle_clock
+from avrin.trace.clock import AT_RESTARTS, EACH_ROW, ONE_RUN, Clock, in_seconds, settle_clock
 from avrin.trace.frames import Column, ColumnKind, Event, FloatArray, Trace, check_times, in_order, numbered
 
 __all__ = ["MOST_CELLS", "MOST_COLUMNS", "assemble", "canonical", "check_names", "check_size", "wanted"]
@@ -70,7 +70,9 @@ def assemble(
     else:
         times = in_seconds(_numbers(kept, clock.time), clock)
     runs = np.ones(len(times), np.int32)
-    if clock.run and clock.run != ONE_RUN:
+    if clock.run == AT_RESTARTS and AT_RESTARTS not in kept:
+        runs[1:] += np.cumsum(np.diff(times) < 0, dtype=np.int32)
+    elif clock.run and clock.run != ONE_RUN:
         raw = kept[clock.run]
         if raw.kind != "number" or raw.is_missing().any() or (raw.data != np.rint(raw.data)).any():
             raise AvrinError("runs must be whole numbers without gaps", place=(f"column '{clock.run}'",))

@@ -17,8 +17,8 @@ from avrin.model import AvrinError, Recording, nearest, plain_rate
 from avrin.trace.arrays import FloatArray
 
 __all__ = [
-    "EACH_ROW", "ONE_RUN", "RUNS", "UNSAID", "Clock", "NoTimeError", "Unit", "counts_runs", "in_seconds", "settle_clock",
-    "unit_named",
+    "AT_RESTARTS", "EACH_ROW", "ONE_RUN", "RUNS", "UNSAID", "Clock", "NoTimeError", "Unit", "counts_runs", "in_seconds",
+    "settle_clock", "unit_named",
 ]  # fmt: skip
 
 Unit = Literal["", "s", "ms", "us", "frames"]
@@ -27,19 +27,38 @@ SECONDS = ("t", "time", "seconds", "secs", "sec", "timestamp", "elapsed", "clock
 # The last word of a name and the unit it stands for, in any spelling: `_ms`, `(ms)`, `[Ms]`, `Millis`.
 UNIT_WORDS: dict[str, Unit] = {
     **dict.fromkeys(("s", "sec", "secs", "second", "seconds"), "s"),
+    **dict.fromkeys(("sek", "sekunden", "secondes", "segundos", "secondi", "seconden", "секунды"), "s"),
     **dict.fromkeys(("ms", "msec", "msecs", "milli", "millis", "millisecond", "milliseconds"), "ms"),
     **dict.fromkeys(("us", "µs", "usec", "usecs", "micro", "micros", "microsecond", "microseconds"), "us"),
     **dict.fromkeys(("frame", "frames", "tick", "ticks"), "frames"),
 }
 TIME_WORDS = {"t", "time", "timestamp", "elapsed", "clock", "seconds", "secs", "sec"}
+TIME_WORDS |= {
+    "zeit",
+    "temps",
+    "tiempo",
+    "tempo",
+    "tijd",
+    "tid",
+    "czas",
+    "время",
+    "時間",
+    "时间",
+    "시간",
+}  # if it goes on like one
 COUNTED = {"no", "nr", "number", "index", "count"}  # after `frame` or `tick`: the unit is frames
 MAX_CHOICES = 4  # columns offered if none is recognised as the time
 MAX_RESTARTS = (
     2,
     0.05,
 )  # resets a clock may have at the start of runs: at least this number, or this share of its steps
+RESTART_STEPS, RESTART_SHARE = (
+    10,
+    0.02,
+)  # how near its first value a clock starts over: in usual steps, as a share of its range
 RUNS = ("run", "attempt", "try", "session", "round", "episode", "game", "life", "match")
 ONE_RUN = "none"  # given instead of a column: the recording has one run
+AT_RESTARTS = "restarts"  # given instead of a column: a run begins wherever the time starts over
 EACH_ROW = "none"  # given instead of a column: no time column, each row is a frame
 
 
@@ -68,6 +87,7 @@ class Clock(Struct, frozen=True):
             "frames": f"frames, {plain_rate(self.rate)} a second",
         }
         runs = f"; runs by '{self.run}'" if self.run and self.run != ONE_RUN else ""
+        runs = "; a run begins wherever it starts over" if self.run == AT_RESTARTS else runs
         time = f"time is '{self.time}' in {unit.get(self.unit, 'seconds')}"
         if self.time == EACH_ROW:
             time = f"each row is a frame, {plain_rate(self.rate)} a second"
@@ -102,7 +122,7 @@ def settle_clock(given: Clock, names: Iterable[str], values: Callable[[str], Flo
     """
     known = list(names)
     for what, name in (("time", given.time), ("run", given.run)):
-        if name and name not in known and name not in (EACH_ROW, ONE_RUN):
+        if name and name not in known and name not in (EACH_ROW, ONE_RUN, AT_RESTARTS):
             close = nearest(name, known)
             raise AvrinError(
                 f"no column '{name}' for the {what}" + (f": did you mean '{close}'?" if close else ""),
@@ -112,7 +132,8 @@ def settle_clock(given: Clock, names: Iterable[str], values: Callable[[str], Flo
     counted = given.rate or (time == EACH_ROW and time not in known)
     unit = "frames" if time == EACH_ROW and time not in known else given.unit or ("frames" if counted else "")
     unit = unit or _guessed_unit(time, values)
-    run = given.run or _guessed_runs([name for name in known if name != time], values)
+    others = [name for name in known if name != time]
+    run = given.run or _runs_at_restarts(time, others, values) or _guessed_runs(others, values)
     plain = (time, unit, run) in (("t", "s", ""), ("t", "s", "run"))  # Avrin's own names are not a guess
     told = bool(given.time and (given.unit or given.rate)) and run == given.run
     return Clock(time, unit, given.rate or (RATE if unit == "frames" else 0.0), run, not plain and not told)
@@ -147,9 +168,12 @@ def unit_named(name: str) -> Unit:
     return UNIT_WORDS.get(last, "")
 
 
+_WORD = re.compile(r"[A-ZÀ-ÞА-Я]+(?![a-zß-ÿа-я])|[A-ZÀ-ÞА-Я]?[a-zµß-ÿа-я]+|[^\W\d_A-Za-zµÀ-ÿА-я]+")
+
+
 def _words(name: str) -> list[str]:
     """Split a name into lower-case words: `matchTimeMs` and `Match Time (ms)` give match, time, ms."""
-    return [word.lower() for word in re.findall(r"[A-Z]+(?![a-z])|[A-Z]?[a-zµ]+", name)]
+    return [word.lower() for word in _WORD.findall(name)]
 
 
 def _guessed_time(names: list[str], values: Callable[[str], FloatArray]) -> str:
@@ -194,14 +218,62 @@ def _goes_on(name: str, values: Callable[[str], FloatArray]) -> bool:
 
 
 def _choices(names: list[str], values: Callable[[str], FloatArray]) -> tuple[Clock, ...]:
-    """Return possible time columns if no name matches: those that rise at the most frames, or half as many."""
-    rising = [(float((np.diff(values(name)) > 0).mean()), name) for name in names if _goes_on(name, values)
-              and len(values(name)) > 1]  # fmt: skip
-    most = max((share for share, _ in rising), default=0.0)
-    best = sorted((one for one in rising if one[0] >= most / 2), key=lambda item: -item[0])[:MAX_CHOICES]
-    units = [(name, _guessed_unit(name, values)) for _, name in best]
+    """Return possible time columns if no name matches: those that rise at the most frames, or half as many.
+
+    A column that advances by the same step most of the time comes first.
+    """
+    going = [name for name in names if _goes_on(name, values) and len(values(name)) > 1 and _starts_over(values(name))]
+    rising = [(*_regularity(values(name)), name) for name in going]
+    most = max((share for share, *_ in rising), default=0.0)
+    best = sorted((one for one in rising if one[0] >= most / 2), key=lambda item: (-item[1], -item[0]))[:MAX_CHOICES]
+    units = [(name, _guessed_unit(name, values)) for *_, name in best]
     found = [Clock(name, unit, RATE if unit == "frames" else 0.0) for name, unit in units]
     return (*found, Clock(EACH_ROW, "frames", RATE))
+
+
+def _regularity(numbers: FloatArray) -> tuple[float, float]:
+    """Return the share of steps that rise, and the share that are the usual rise. numbers: shape (T,), at least two."""
+    steps = np.diff(numbers)
+    rising = steps[steps > 0]
+    usual = np.isclose(steps, np.median(rising), rtol=1e-3, atol=0.0) if len(rising) else steps > 0
+    return float((steps > 0).mean()), round(float(usual.mean()), 2)
+
+
+def _starts_over(numbers: FloatArray) -> bool:
+    """Return whether numbers fall only to where they began, as a clock does that is reset. numbers: shape (T,)."""
+    steps = np.diff(numbers)
+    after = numbers[1:][steps < 0]
+    if not len(after):
+        return True
+    rising = steps[steps > 0]
+    slack = max(
+        RESTART_STEPS * float(np.median(rising)) if len(rising) else 0.0, RESTART_SHARE * float(np.ptp(numbers))
+    )
+    return bool((after <= numbers[0] + slack).all())
+
+
+def _runs_at_restarts(time: str, others: list[str], values: Callable[[str], FloatArray]) -> str:
+    """Return what tells runs apart if the time starts over: a column that counts on exactly there, or `AT_RESTARTS`.
+
+    "" if the time never falls, or falls elsewhere than to its beginning, and with a column `run`, which is Avrin's own.
+    """
+    if "run" in others:
+        return ""
+    try:
+        times = values(time)
+    except (AvrinError, KeyError):  # each row is a frame, or a text column, which is reported later
+        return ""
+    falls = np.diff(times) < 0
+    if not falls.any() or not np.isfinite(times).all() or not _starts_over(times):
+        return ""
+    if 2 * int(falls.sum()) > int((np.diff(times) > 0).sum()):  # that is no clock
+        return ""
+    counting = [name for name in others if _looks_like_runs(name, values)]
+    exact = [name for name in counting if bool(((np.diff(values(name)) > 0) == falls).all())]
+    named = _guessed_runs(counting, values)
+    if named and bool((np.diff(values(named))[falls] > 0).all()):
+        return named
+    return exact[0] if exact else AT_RESTARTS
 
 
 def _guessed_runs(names: list[str], values: Callable[[str], FloatArray]) -> str:

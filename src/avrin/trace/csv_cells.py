@@ -28,6 +28,7 @@ BEGINNING = 64 << 10  # bytes used to detect the separator and the decimal sign
 SEPARATORS = (",", ";", "\t")
 DECIMALS = (re.compile(r"\s*[+-]?\d+,\d+\s*"), re.compile(r"\s*[+-]?\d+\.\d+\s*"))  # with a comma, with a point
 DECIMAL = re.compile(r"\s*[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?\s*", re.ASCII)  # with either sign
+THOUSANDS = re.compile(r"\s*[+-]?\d{1,3}(,\d{3})?\s*", re.ASCII)
 NEGATIVE_ZERO = re.compile(rb"[,;\t\n]-0[,;\t\r\n]")  # in a column of whole numbers
 LARGEST = 2**53  # the largest whole number below which every integer is an exact 64-bit float
 BLOCK = 4 << 20  # bytes read at once; no row may be longer
@@ -57,7 +58,7 @@ def read_cells(path: Path, texts: set[str]) -> pa.Table:
             table = cells.read()
     except (OSError, pa.ArrowException) as error:
         raise AvrinError(f"cannot be read ({str(error).splitlines()[0]})") from None
-    return _with_points(table, texts) if cells.point == "," else table
+    return _with_points(table, texts, cells.point) if cells.separator != "," else table
 
 
 def _has_negative_zeros(path: Path) -> bool:
@@ -78,8 +79,11 @@ def _fits_floats(column: pa.ChunkedArray) -> bool:
     return ends["min"] is not None and -LARGEST <= ends["min"] <= ends["max"] <= LARGEST
 
 
-def _with_points(table: pa.Table, texts: set[str]) -> pa.Table:
-    """Convert columns of a decimal-comma table in which some cells use a decimal point."""
+def _with_points(table: pa.Table, texts: set[str], point: str) -> pa.Table:
+    """Convert columns of numbers whose decimal sign is not the table's, in all or some of their cells.
+
+    point: the table's. Where it is a point, commas before three digits each time may group thousands: such a column is a text.
+    """
     import pyarrow as pa
     import pyarrow.compute as pc
 
@@ -87,7 +91,7 @@ def _with_points(table: pa.Table, texts: set[str]) -> pa.Table:
         if field.name in texts or not pa.types.is_string(field.type):
             continue
         words = table.column(at).drop_null().unique().to_pylist()
-        if words and all(DECIMAL.fullmatch(word) for word in words):
+        if words and all(map(DECIMAL.fullmatch, words)) and not (point == "." and all(map(THOUSANDS.fullmatch, words))):
             plain = pc.replace_substring(table.column(at), ",", ".")
             table = table.set_column(at, field.name, plain.cast(pa.float64()))
     return table

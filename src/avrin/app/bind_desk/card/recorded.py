@@ -19,6 +19,7 @@ from avrin.model import AvrinError, Project, Recording, Roster, plain_rate
 from avrin.onboarding import Difference, differences, with_roster, without_roster
 from avrin.render.values import clock
 from avrin.trace import (
+    AT_RESTARTS,
     EACH_ROW,
     ONE_RUN,
     Clock,
@@ -144,6 +145,14 @@ class Recorded(QWidget):
             if count > 1:
                 self._line("runs", f"{count}, as the log says")
             return
+        if told.run == AT_RESTARTS:
+            self._line(
+                "runs",
+                f"{count}: one begins wherever the time starts over",
+                ("one run only", partial(self._say, run=ONE_RUN), False),
+                ("another column", self._pick_runs, True),
+            )
+            return
         if told.run and told.run != ONE_RUN:
             said = f"{told.run} numbers {count} runs" if count > 1 else f"{told.run} numbers the runs; here is one"
             self._line(
@@ -185,6 +194,7 @@ class Recorded(QWidget):
             steps = int(np.sum(np.diff(self.session.now.recorded.columns[name].data) > 0))
             menu.addAction(f"{column}, which rises {steps} times", partial(self._say, run=column))
         menu.addSeparator()
+        menu.addAction("Wherever the time starts over", partial(self._say, run=AT_RESTARTS))
         menu.addAction("One run only", partial(self._say, run=ONE_RUN))
         menu.addAction("Guess", partial(self._say, run=""))
         self._pop(menu, "runs: another column")
