@@ -160,3 +160,21 @@ def test_where_a_vital_ends_that_never_comes_near_zero(lives: tuple[list[float],
     assert found.bottom == bottom
     if bottom is not None:
         assert (found.sort, found.ends_low) == ("vital", 1.0)
+
+
+def test_what_comes_once_a_second_on_average_is_no_clock() -> None:
+    """Kills, one a second in the mean, beside a clock of whole seconds."""
+    t = np.arange(3000) / 10
+    kills = np.cumsum(np.random.default_rng(4).random(3000) < 0.1).astype(float)
+    trace = Trace.make("t", t, {"kills": Column("number", kills), "seconds": Column("number", np.floor(t))})
+    assert behaviour(trace.columns["kills"], trace).sort == "grows"
+    assert behaviour(trace.columns["seconds"], trace).sort == "counts up"
+
+
+@pytest.mark.parametrize(
+    ("values", "between"),
+    [([9, 9, 8, 8, 7, 7], 1.0), ([9, 8, 7, 6, 5, 4], 0.5), ([9, 9, 9, 9, 8, 8], 0.0), ([4, 5, 6, 7, 8, 9], 0.0)],
+)
+def test_how_fast_falls_follow_each_other(values: list[float], between: float) -> None:
+    trace = Trace.make("t", np.arange(6) / 2, {"x": Column.of([float(value) for value in values])})
+    assert behaviour(trace.columns["x"], trace).between_falls == between

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 import pytest
 
@@ -49,3 +51,50 @@ def test_what_rises_now_and_then_is_not_taken_for_the_time() -> None:
     with pytest.raises(NoTimeError) as told:
         settle_clock(Clock(), [*columns], columns.__getitem__)
     assert [one.time for one in told.value.choices[:-1]] == ["uhr", "strecke"]
+
+
+def settled(**columns: Sequence[float]) -> Clock:
+    known = {name: np.array(values, float) for name, values in columns.items()}
+    return settle_clock(Clock(), [*known], known.__getitem__)
+
+
+SONG = [0, 50, 100, 150, 200, 0, 50, 100, 150, 0, 50, 100, 150, 200]
+# columns beside a time in milliseconds that starts over twice -> what tells its runs apart
+RESTARTS: list[tuple[dict[str, Sequence[float]], str]] = [
+    ({}, "restarts"),
+    ({"song_no": [1] * 5 + [2] * 4 + [3] * 5}, "song_no"),
+    ({"wave": [1] * 2 + [2] * 3 + [3] * 4 + [4] * 5}, "restarts"),  # it counts on elsewhere, too
+    ({"life": [1] * 2 + [2] * 3 + [3] * 4 + [4] * 5}, "life"),  # but its name says so
+    ({"life": [1] * 7 + [2] * 7}, "restarts"),  # its name says so, and the time does not
+    ({"run": [4] * 5 + [9] * 4 + [1] * 5}, "run"),
+    ({"score": [0, 1, 2, 3, 4, 4, 5, 6, 7, 7, 8, 9, 9, 9]}, "restarts"),
+]
+
+
+@pytest.mark.parametrize(("beside", "run"), RESTARTS)
+def test_runs_begin_where_the_time_starts_over(beside: dict[str, Sequence[float]], run: str) -> None:
+    clock = settled(song_pos_ms=SONG, **beside)
+    assert (clock.time, clock.unit, clock.run) == ("song_pos_ms", "ms", run)
+
+
+def test_a_time_that_falls_elsewhere_has_no_restarts() -> None:
+    assert settled(time_ms=[0, 50, 100, 5000, 4000, 4050, 4100]).run == ""
+    assert settled(t=[0, 1, 2, 3]).run == ""
+
+
+def test_what_a_clock_does_not_do_is_no_choice_for_the_time() -> None:
+    """Gold is spent, kills come as they come; the clock goes on by the same step."""
+    rng = np.random.default_rng(1)
+    gold = 150 + np.cumsum(rng.integers(0, 4, 400)) - 300.0 * (np.arange(400) >= 200)
+    kills = np.cumsum(rng.random(400) < 0.9)
+    columns = {"gold": gold, "kills": kills, "uhr": np.arange(400) / 10}
+    with pytest.raises(NoTimeError) as told:
+        settle_clock(Clock(), [*columns], columns.__getitem__)
+    assert [one.time for one in told.value.choices[:-1]] == ["uhr", "kills"]
+
+
+@pytest.mark.parametrize("name", ["Zeit", "temps_sec", "Tiempo", "tempo", "Spiel Zeit", "время", "时间"])
+def test_the_time_is_known_in_other_languages(name: str) -> None:
+    assert settled(**{"bpm": [174.0] * 9, name: [i / 10 for i in range(9)]}).time == name
+    with pytest.raises(NoTimeError):
+        settled(**{name: [174.0] * 9, "x": [0.0] * 9})

@@ -366,3 +366,26 @@ def test_what_is_infinite_is_written_as_missing(end: str, tmp_path: Path, caplog
     assert found[0] == 1
     assert np.isnan(found[1])
     assert "infinite values of v" in caplog.text
+
+
+def test_runs_are_counted_at_restarts_and_said_for_the_next_time(tmp_path: Path) -> None:
+    path = tmp_path / "songs.csv"
+    path.write_text("Song Pos (ms),combo\n" + "".join(f"{at % 4 * 50},{at}\n" for at in range(12)))
+    trace = open_trace(path)
+    assert trace.run.tolist() == [1] * 4 + [2] * 4 + [3] * 4
+    assert trace.t.tolist() == pytest.approx([0, 0.05, 0.1, 0.15] * 3)
+    assert trace.clock is not None
+    assert str(trace.clock) == "time is 'Song Pos (ms)' in milliseconds; a run begins wherever it starts over (guessed)"
+    assert open_trace(path, clock=Clock("Song Pos (ms)", "ms", run="restarts")).run.tolist() == trace.run.tolist()
+    with pytest.raises(AvrinError, match="runs backwards"):
+        open_trace(path, clock=Clock("Song Pos (ms)", "ms", run="none"))
+
+
+@pytest.mark.parametrize(
+    ("cells", "kind"),
+    [(["0,5", "1", "-2,25"], "number"), (["1,000", "20", "3,500"], "text"), (["1,2", "x", "3"], "text")],
+)
+def test_a_column_with_decimal_commas_beside_others_with_points(tmp_path: Path, cells: list[str], kind: str) -> None:
+    path = tmp_path / "mixed.csv"
+    path.write_text("t;a;b;c;d\n" + "".join(f"0.{i};{cell};0.5;1.5;2.5\n" for i, cell in enumerate(cells)))
+    assert open_trace(path).columns["a"].kind == kind

@@ -266,3 +266,22 @@ def test_only_texts_that_can_be_aligned_hang_at_the_right() -> None:
     assert placed_at(Widget(id="w", kind="counter", look={"align": "center"}), 1900, 20, project).look == {
         "align": "center"
     }
+
+
+@pytest.mark.parametrize(
+    ("scale", "full", "caption"),
+    [(0.7, "1", "0%"), (0.5, "1", "0%"), (0.45, "0.45", "0.00, up"), (3.5, "3.5", "0.0, up"), (35.0, "35", "0, up")],
+)
+def test_a_fraction_is_a_share_of_one_and_its_caption_shows_it(scale: float, full: str, caption: str) -> None:
+    inputs = best("oxygen", SHARE * scale).widget.inputs
+    assert (inputs["full"], inputs["caption"]) == (full, f"Oxygen  {{oxygen | {caption}}}")
+
+
+@pytest.mark.parametrize(
+    ("seconds", "trails"),
+    [(0.1, False), (0.9, False), (1.0, True), (4.0, True)],
+)
+def test_only_blows_leave_a_trail(seconds: float, trails: bool) -> None:
+    """Behind a steady fall it would stay where that began."""
+    health = 100.0 - np.floor(T % 20 / seconds + 1e-9) * 5 * seconds
+    assert ("trail" in best("health", health).widget.options) is trails

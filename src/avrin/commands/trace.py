@@ -53,7 +53,7 @@ def _info(arguments: argparse.Namespace) -> int:
     print(f"{one_line(arguments.file.name)}: {len(trace):,} frames, {trace.length:.2f} s, {rate}, {runs}")
     if trace.clock is not None:
         print(one_line(str(trace.clock)))
-        print("  say otherwise with --time, --unit, --rate and --run (also --run none, --run restarts)")
+        print("  say otherwise with --time, --unit, --rate and --run (none, restarts)")
     _print_understood(trace)
     rows = [("column", "type", "least", "most", "missing", "changes")]
     for c in summarise(trace):

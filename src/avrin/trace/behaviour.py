@@ -32,6 +32,7 @@ BOTTOM = 0.1  # of the range: how close each run must come to either end
 NOTHING = 0.1  # of the maximum: a value this low counts as empty
 SHALLOW = 0.05  # of the maximum: a smaller fall is ignored
 STEADY = 0.06  # how far a count of seconds may deviate from one per second
+EVEN = 0.6  # share of a clock's steps that are as long as the time since the one before: it may be paused
 UNITS = (1.0, 1000.0)  # units per second: seconds and milliseconds
 AT_LEAST = 3  # columns that must reset at the start of a run
 
@@ -67,6 +68,7 @@ class Behaviour(Struct, frozen=True):
     missing: float = 0.0
     bottom: float | None = None
     ends_on: float = 0.0
+    between_falls: float = 0.0
 
 
 class RunsFound(Struct, frozen=True):
@@ -146,7 +148,15 @@ def _number(
         sort, "int" if whole else "float", low, high, start, bool((starts == starts[0]).all()), changes,
         3 * changes >= len(values), rises, falls,
         float((ends <= near).mean()) if bottom is None else 1.0, per_second, missing=share, bottom=bottom,
+        between_falls=_between(steps < 0, t, run),
     )  # fmt: skip
+
+
+def _between(falls: NDArray[np.bool_], t: FloatArray, run: Array) -> float:
+    """Return the median seconds between two falls of one run; 0 with fewer than two. falls: of each step, shape (T − 1,)."""
+    at = np.flatnonzero(falls) + 1
+    passed = np.diff(t[at])[np.diff(run[at]) == 0]
+    return float(np.median(passed)) if len(passed) else 0.0
 
 
 def _round_down(low: float, span: float) -> float:
@@ -227,9 +237,18 @@ def _counts(
             biggest = float(np.abs(steps[along]).max())
             usual = float(np.sort(took[going])[int(going.sum()) // 2]) * unit
             smooth = biggest <= max(1.05 * unit, 4 * usual)
-            if spent and abs(mine - spent) <= STEADY * spent + unit and smooth and mine >= 3 * unit:
+            even = _is_even(steps[along] * sign, np.cumsum(took)[along] * unit, 1.5 * usual)
+            if spent and abs(mine - spent) <= STEADY * spent + unit and smooth and even and mine >= 3 * unit:
                 return ("counts down" if sort == "counts down" else "counts up"), unit
     return None
+
+
+def _is_even(moved: FloatArray, at: FloatArray, slack: float) -> bool:
+    """Return whether most moves are as long as the time since the one before: a clock, unlike kills at one a second.
+
+    moved, at: how far, and when, in the clock's unit, shape (moves,). slack: by how much they may differ.
+    """
+    return len(moved) < 2 or float((np.abs(moved[1:] - np.diff(at)) <= slack).mean()) >= EVEN
 
 
 def runs_by_behaviour(trace: Trace) -> RunsFound | None:

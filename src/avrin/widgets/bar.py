@@ -175,7 +175,7 @@ def offer(subject: Subject, _project: Project) -> Offer | None:
     bands = subject.bands()
     widget = Widget(
         id=f"{plain_id(subject.name)}_bar", kind="bar", inputs=inputs, place=Place(size=(360.0, 64.0)),
-        options={"over": "clamp", "trail": {"wait": 0.5, "rate": 0.5}}, bands=bands,
+        options={"over": "clamp", **({"trail": {"wait": 0.5, "rate": 0.5}} if subject.is_struck else {})}, bands=bands,
         look=band_looks(bands, "fill", flash="0.5s"),
     )  # fmt: skip
     return Offer(widget, share_weight(subject), why(subject))

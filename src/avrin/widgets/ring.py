@@ -107,7 +107,7 @@ def offer(subject: Subject, project: Project) -> Offer | None:
     inputs = {**made.widget.inputs, "caption": f"{subject.title} {share_figures(subject)}"}
     widget = replace(
         made.widget, id=f"{plain_id(subject.name)}_ring", kind="ring", place=Place(size=(120.0, 120.0)), inputs=inputs,
-        options={"trail": {"wait": 0.5, "rate": 0.5}},
+        options={"trail": {"wait": 0.5, "rate": 0.5}} if subject.is_struck else {},
     )  # fmt: skip
     return Offer(widget, made.weight - 0.1, made.why)
 

@@ -72,6 +72,11 @@ class Subject(Struct, frozen=True):
         return self.variable.type == "bool" or (in_figures and (both_ways or not counted))
 
     @property
+    def is_struck(self) -> bool:
+        """Whether it falls by blows, and not steadily: a trail behind a steady fall would never catch up."""
+        return self.behaviour is None or not 0 < self.behaviour.between_falls < BLOWS_S
+
+    @property
     def condition(self) -> str:
         """A flag as a condition."""
         return self.name if self.variable is not None and self.variable.type == "bool" else f"{self.name} == 1"
@@ -258,6 +263,8 @@ def share_figures(subject: Subject, *, of: bool = False) -> str:
         return f"{{{subject.name} | 0%}}"
     pattern = "#,##0" if (subject.full_value or 0) >= 1000 else "0"
     up = "" if subject.variable is None or subject.variable.type == "int" else ", up"
+    if up and 0 < (subject.full_value or 0) < 10:  # whole numbers would hide most of what happens
+        pattern = "0.0" if (subject.full_value or 0) >= 1 else "0.00"
     told = f"{{{subject.name} | {pattern}{up}}}"
     return f"{told} / {{{subject.full} | {pattern}}}" if of and not subject.full[:1].isdigit() else told
 
@@ -288,6 +295,8 @@ def _full(
     high = behaviour_.high
     if variable.unit == "%" and high <= 100:
         return "100", 100.0
+    if behaviour_.type == "float" and HALF <= high <= 1 and (behaviour_.low or 0.0) >= 0:
+        return "1", 1.0  # a share of one that was never full in the recording
     start = behaviour_.start
     if isinstance(start, float) and behaviour_.same_start and start >= 0.75 * high:
         high = start
@@ -371,8 +380,10 @@ def why(subject: Subject) -> str:
     }.get(found.sort, f"from {low} to {high}")
 
 
+HALF = 0.5  # fractions up to 1 that reach this are shares of 1
 FEW_UNITS = 12  # whole numbers up to this: the last unit matters
 NEEDS = ("vital", "gauge")
+BLOWS_S = 1.0  # seconds between two falls from which each is a blow of its own
 LITTLE = 0.25  # of its length: a bar that moves less shows nothing
 A_LITTLE = 0.015  # how far full may be above the highest value
 MIN_READABLE_S = 1.5  # seconds a flag must stay true to be read
