@@ -277,6 +277,11 @@ def test_a_fraction_is_a_share_of_one_and_its_caption_shows_it(scale: float, ful
     assert (inputs["full"], inputs["caption"]) == (full, f"Oxygen  {{oxygen | {caption}}}")
 
 
+def test_a_share_that_moves_little_is_a_number_in_per_cent() -> None:
+    offer = best("life_gauge", 0.5 + 0.2 * SHARE)
+    assert (offer.widget.kind, offer.widget.options["pattern"]) == ("counter", "0%")
+
+
 @pytest.mark.parametrize(
     ("seconds", "trails"),
     [(0.1, False), (0.9, False), (1.0, True), (4.0, True)],

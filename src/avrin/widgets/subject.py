@@ -244,7 +244,12 @@ def band_looks(
 
 
 def pattern_for(subject: Subject) -> str:
-    """Return the number pattern of a variable: whole numbers without, large ones grouped, small ones with a decimal."""
+    """Return the number pattern of a variable: whole numbers without, large ones grouped, small ones with a decimal.
+
+    A share of one is in per cent.
+    """
+    if subject.is_share:
+        return "0%"
     variable = subject.variable
     high = subject.behaviour.high if subject.behaviour is not None else variable.high if variable is not None else None
     if high is not None and abs(high) >= 1000:
