@@ -302,3 +302,23 @@ def test_the_command_tells_what_it_cannot_do(
 ) -> None:
     assert main(["ladder", str(demo), *arguments]) == 2
     assert reported in capsys.readouterr().err
+
+
+@pytest.mark.parametrize(
+    ("battery", "labels"),
+    [
+        ([0.2493, 0.25, 0.2507], ["0.249", "0.25", "0.251"]),
+        ([0.249993, 0.25, 0.250007], ["0.24999", "0.25", "0.25001"]),
+        ([0.1, 0.25, 0.9], ["0.1", "0.25", "0.9"]),
+    ],
+)
+def test_cells_beside_each_other_have_labels_of_their_own(battery: list[float], labels: list[str]) -> None:
+    ring = Widget(id="b", kind="ring", inputs={"value": "battery", "full": "1"}, bands=(Band(name="low", below="25%"),))
+    bound = bind(Project(variables=(Variable(name="battery", type="float", low=0, high=1),), widgets=(ring,)))
+    trace = Trace.make("t", [0.0, 1.0, 2.0], {"battery": Column.of([*battery])})
+    row = finish(sweep_row(Tracks(bound, trace), bound.widgets["b"], "battery", 0, [trace]))
+    samples = [replace(row.samples[0], value=value) for value in battery]
+    group = replace(row.groups[0], samples=tuple(samples))
+    shapes = row_sheet(replace(row, groups=(group,)), bound, 2000.0).shapes
+    written = [shape.text for shape in shapes if isinstance(shape, TextRun) and shape.size == 12]
+    assert [text for text in labels if text in written[1:]] == labels

@@ -38,6 +38,7 @@ EDGE = 20.0
 CELL, TALL, GAP, BETWEEN = 90.0, 56.0, 6.0, 14.0
 HEAD, BRACKET, LINE = 14.0, 22.0, 148.0  # above the first line; of a bracket; from one line of cells to the next
 MOST_OTHERS = 3
+MAX_DECIMALS = 9  # rules distinguish no more
 _MEASURE = TextMeasure()
 
 
@@ -281,9 +282,24 @@ def band_paint(widget: BoundWidget, band: str) -> str:
 
 
 def _labels(row: Row) -> list[str]:
-    """Return the label below each cell; values with equal labels differ less than any rule distinguishes."""
-    written = [format_value(sample.value) for sample in row.samples]
+    """Return the label below each cell, with as many decimals as tell neighbours apart; after nine they are "just above"."""
+    values = [sample.value for sample in row.samples]
+    written = [format_value(value) for value in values]
+    start = 0
+    for text, cells in groupby([*written]):
+        end = start + len([*cells])
+        alike = [value for value in values[start:end] if isinstance(value, float)]
+        if len(alike) == end - start > 1:
+            finer = (_finer(alike, decimals) for decimals in range(3, MAX_DECIMALS + 1))
+            written[start:end] = next((one for one in finer if len({*one}) == len(one)), [text] * len(alike))
+        start = end
     return [text if i == 0 or text != written[i - 1] else "just above" for i, text in enumerate(written)]
+
+
+def _finer(values: Sequence[float], decimals: int) -> list[str]:
+    """Return numbers with at most so many decimals."""
+    written = (f"{value:,.{decimals}f}".rstrip("0").rstrip(".") for value in values)
+    return [text.replace("-", "−") for text in written]
 
 
 def _cell(row: Row, sample: Sample, label: str, bound: Bound, box: Rect, paper: Paper) -> list[Shape]:
