@@ -47,7 +47,47 @@ def arena() -> Trace:
     return Trace.make("arena", (AT / 15).round(3), columns, (1 + AT // LIFE).tolist())
 
 
-MADE: dict[str, Callable[[], Trace]] = {"arena": arena}
+def rhythm() -> Trace:
+    """Three songs: a combo that breaks, a gauge and shares that never reach their ends."""
+    rng, frames = np.random.default_rng(5), np.arange(2400)
+    at, beat = frames % 800, frames % 4 == 0
+    hit = rng.random(2400) < 0.93
+    last = np.maximum.accumulate(np.where((beat & ~hit) | (at == 0), frames, 0))
+    combo = (frames - last) // 4
+    misses = np.concatenate([np.cumsum((beat & ~hit)[start : start + 800]) for start in (0, 800, 1600)])
+    gauge = np.concatenate(
+        [np.cumsum(np.where(hit, 0.002, -0.02)[start : start + 800]) / 6 for start in (0, 800, 1600)]
+    )
+    columns = {
+        "combo": Column("number", combo * 1.0),
+        "life_gauge": Column("number", np.clip(0.5 + gauge, 0.02, 1).round(3)),
+        "accuracy": Column("number", (100 - 100 * misses / (1 + at // 4)).clip(0, 100).round(2)),
+        "misses": Column("number", misses * 1.0), "multiplier": Column("number", np.minimum(8.0, 1 + combo // 10)),
+        "fever": Column("number", (combo > 30) * 1.0), "paused": Column("number", ((at > 300) & (at < 340)) * 1.0),
+        "judgement": Column.of([("perfect", "good")[at % 3 == 0] if good else "miss" for at, good in enumerate(hit)]),
+        "offset_ms": Column("number", rng.normal(0, 14, 2400).round(1)), "bpm": Column("number", np.full(2400, 174.0)),
+    }  # fmt: skip
+    return Trace.make("rhythm", at / 20, columns, (1 + frames // 800).tolist())
+
+
+def towers() -> Trace:
+    """One long siege: lives below nothing, gold that is spent, a boss missing for two thirds, four towers built one by one."""
+    rng, at = np.random.default_rng(6), np.arange(3000)
+    built = [np.where(at >= 300 * tower, 60.0 - (at * (tower + 1) // 9) % 61, np.nan) for tower in range(4)]
+    columns = {
+        "lives": Column("number", np.clip(20.0 - at // 140 - (at > 2400) * ((at - 2400) // 40), -3, 20)),
+        "gold": Column("number", 150.0 + np.cumsum(rng.integers(0, 4, 3000)) - 400.0 * (at // 500)),
+        "wave": Column("number", 1.0 + at // 500), "next_wave_in": Column("number", (500 - at % 500) / 10),
+        "enemies": Column("number", np.abs(40 * np.sin(at % 500 / 160)).round()),
+        "kills": Column("number", np.cumsum(rng.random(3000) < 0.1) * 1.0),
+        "boss.hp": Column("number", np.where(at >= 2000, np.maximum(0.0, 9000.0 - (at - 2000) * 11), np.nan)),
+        "boss.maxhp": Column("number", np.where(at >= 2000, 9000.0, np.nan)),
+        **{f"tower[{number}].ammo": Column("number", ammo) for number, ammo in enumerate(built)},
+    }  # fmt: skip
+    return Trace.make("towers", at / 10, columns)
+
+
+MADE: dict[str, Callable[[], Trace]] = {"arena": arena, "rhythm": rhythm, "towers": towers}
 MADE |= {make.__name__: functools.partial(lambda make: make().trace, make) for make in GENRES}
 
 
