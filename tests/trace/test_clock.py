@@ -77,9 +77,17 @@ def test_runs_begin_where_the_time_starts_over(beside: dict[str, Sequence[float]
     assert (clock.time, clock.unit, clock.run) == ("song_pos_ms", "ms", run)
 
 
-def test_a_time_that_falls_elsewhere_has_no_restarts() -> None:
-    assert settled(time_ms=[0, 50, 100, 5000, 4000, 4050, 4100]).run == ""
-    assert settled(t=[0, 1, 2, 3]).run == ""
+@pytest.mark.parametrize(
+    ("times", "run"),
+    [
+        ([0, 1, 2, 3], ""), ([0, 1, 2, 1, 2, 3], ""),  # a row out of order
+        ([0, 1, 2, 3, 4, 5, 2, 3, 4], "restarts"), ([0, 1, 2, 3, 4, 5, 6, 3, 4], ""),  # two steps from the beginning, and three
+        ([0, 1, 2, 3, 0, 1, 2, 0, 1, 2], "restarts"), ([0, 1, 0, 1, 0, 1, 0], ""),  # half of its steps fall
+        ([*range(200), 3, 4, 5], "restarts"), ([*range(200), 4, 5, 6], ""),  # within a fiftieth of its range
+    ],
+)  # fmt: skip
+def test_a_restart_falls_to_the_beginning_and_most_of_the_way(times: list[float], run: str) -> None:
+    assert settled(t=times).run == run
 
 
 def test_what_a_clock_does_not_do_is_no_choice_for_the_time() -> None:

@@ -48,6 +48,7 @@ class Behaviour(Struct, frozen=True):
     per_second: units it counts per second, 1 or 1000; 0 if it is not a clock. stretch: median seconds a flag or a text
     keeps its value. on: share of frames at which a flag is true. ends_on: the most
     seconds it is true before a run ends. words: the texts that occur, at most 13 of them.
+    between_falls: the median seconds between two falls of a run; 0 with fewer than two.
     """
 
     sort: Sort

@@ -32,30 +32,18 @@ UNIT_WORDS: dict[str, Unit] = {
     **dict.fromkeys(("us", "µs", "usec", "usecs", "micro", "micros", "microsecond", "microseconds"), "us"),
     **dict.fromkeys(("frame", "frames", "tick", "ticks"), "frames"),
 }
-TIME_WORDS = {"t", "time", "timestamp", "elapsed", "clock", "seconds", "secs", "sec"}
-TIME_WORDS |= {
-    "zeit",
-    "temps",
-    "tiempo",
-    "tempo",
-    "tijd",
-    "tid",
-    "czas",
-    "время",
-    "時間",
-    "时间",
-    "시간",
-}  # if it goes on like one
+TIME_WORDS = {"t", "time", "timestamp", "elapsed", "clock", "seconds", "secs", "sec"} | {
+    "zeit", "temps", "tiempo", "tempo", "tijd", "tid", "czas", "время", "時間", "时间", "시간",
+}  # fmt: skip
 COUNTED = {"no", "nr", "number", "index", "count"}  # after `frame` or `tick`: the unit is frames
 MAX_CHOICES = 4  # columns offered if none is recognised as the time
 MAX_RESTARTS = (
     2,
     0.05,
 )  # resets a clock may have at the start of runs: at least this number, or this share of its steps
-RESTART_STEPS, RESTART_SHARE = (
-    10,
-    0.02,
-)  # how near its first value a clock starts over: in usual steps, as a share of its range
+# A clock that starts over falls to within so many usual steps of its first value, or this share of its range
+RESTART_STEPS = 2
+RESTART_SHARE = 0.02
 RUNS = ("run", "attempt", "try", "session", "round", "episode", "game", "life", "match")
 ONE_RUN = "none"  # given instead of a column: the recording has one run
 AT_RESTARTS = "restarts"  # given instead of a column: a run begins wherever the time starts over
@@ -242,14 +230,15 @@ def _regularity(numbers: FloatArray) -> tuple[float, float]:
 def _starts_over(numbers: FloatArray) -> bool:
     """Return whether numbers fall only to where they began, as a clock does that is reset. numbers: shape (T,)."""
     steps = np.diff(numbers)
-    after = numbers[1:][steps < 0]
+    before, after = numbers[:-1][steps < 0], numbers[1:][steps < 0]
     if not len(after):
         return True
     rising = steps[steps > 0]
     slack = max(
         RESTART_STEPS * float(np.median(rising)) if len(rising) else 0.0, RESTART_SHARE * float(np.ptp(numbers))
     )
-    return bool((after <= numbers[0] + slack).all())
+    most_of_the_way = before - after > (before - numbers[0]) / 2  # rows out of order fall by a little
+    return bool((most_of_the_way & (after <= numbers[0] + slack)).all())
 
 
 def _runs_at_restarts(time: str, others: list[str], values: Callable[[str], FloatArray]) -> str:

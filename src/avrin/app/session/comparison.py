@@ -147,8 +147,8 @@ class Comparison(QObject):
             self._looks.wait()
 
     def _more_is_read(self) -> None:
-        """Look for findings again: those of now are over these recordings, too."""
-        self.findings = None
+        """Look for findings again: the present ones are over these recordings, too, and rules may use their events."""
+        self.findings = self._bound = None
         self._outdated()
 
     def _outdated(self) -> None:

@@ -53,7 +53,7 @@ class EditorState(QObject):
     def __init__(self) -> None:
         super().__init__()
         self.now = Snapshot.empty()
-        self._left = self.now.bound  # the binding before the present one
+        self._earlier_bound = self.now.bound  # the binding before the present one
         self.history = History(self.now.project)
         self.latest = ""  # the project's recording viewed last
         self.playing = False
@@ -331,11 +331,11 @@ class EditorState(QObject):
         read = [found.trace for path in paths if (found := self.now.recordings.get(path)) and found.trace is not None]
         events, now = events_of([*read, trace]), self.bound
         slot = self.screen.slot if isinstance(self.screen, ScreenPart) else now.slot
-        for known in (now, self._left):
+        for known in (now, self._earlier_bound):
             same = known.project is self.project and known.folder == self.folder and known.slot == slot
             if same and known.events == events:
                 return known
-        self._left = now  # a drive has events of its own, and ends where it began
+        self._earlier_bound = now  # a drive has events of its own, and ends where it began
         return bind(self.project, now, events, self.folder, slot=slot)
 
     # -- viewing ----------------------------------------------------------------------------------------------------
@@ -491,7 +491,9 @@ class EditorState(QObject):
         trace, self.latest = trace or nothing_recorded(), name
         folder = path.parent if path is not None else Path.cwd()
         slot = view.screen.slot if isinstance(view.screen, ScreenPart) else None
-        bound = self._left = bind(project, events=trace.event_kinds, folder=folder, slot=slot)  # in a graph of its own
+        bound = self._earlier_bound = bind(
+            project, events=trace.event_kinds, folder=folder, slot=slot
+        )  # in a graph of its own
         self._replace(
             path=path, elsewhere=elsewhere or {},
             project=project, bound=bound, recordings={}, recorded=trace, trace=trace, trace_name=name,
@@ -565,7 +567,7 @@ class EditorState(QObject):
         if any(self.now.recordings.get(path) is not reading for path, reading in recordings.items()):
             self._replace(recordings={**self.now.recordings, **recordings})
             bound = self._bound_for(self.trace)
-            if bound is not self.bound:  # another recording has further events; nobody did anything
+            if bound is not self.bound:  # another recording has further events; that is not the user's doing
                 untouched = self.untouched
                 self.evaluated(bound, Tracks(bound, self.trace, self.tracks))
                 self.untouched = untouched
