@@ -145,6 +145,45 @@ def test_a_job_waits_while_somebody_plays_and_ends_once_nobody_waits(window: Win
     jobs.wait()
 
 
+def test_a_thread_emits_nothing_once_the_session_was_closed(window: Window) -> None:
+    """Its objects may be deleted at that very moment."""
+    of = window.session
+    jobs, began, go_on, ended = Jobs(window, of, "file"), threading.Event(), threading.Event(), threading.Event()
+    emitted: list[str] = []
+
+    def work(started: Started) -> None:
+        started.emit(lambda: emitted.append("before"))
+        began.set()
+        go_on.wait(60)
+        started.emit(lambda: emitted.append("after"))
+        ended.set()
+
+    jobs.submit(work, lambda _, __: None)
+    assert began.wait(60)
+    of.closing.emit()
+    go_on.set()
+    assert ended.wait(60)
+    assert emitted == ["before"]
+
+
+def test_closing_waits_until_a_signal_is_emitted(window: Window) -> None:
+    of = window.session
+    jobs, emitting, go_on = Jobs(window, of, "file"), threading.Event(), threading.Event()
+    order: list[str] = []
+
+    def emission() -> None:
+        emitting.set()
+        go_on.wait(60)
+        order.append("emitted")
+
+    jobs.submit(lambda started: started.emit(emission), lambda _, __: None)
+    assert emitting.wait(60)
+    threading.Timer(0.05, go_on.set).start()
+    of.closing.emit()
+    order.append("closed")
+    assert order == ["emitted", "closed"]
+
+
 def test_what_goes_wrong_in_a_job_is_reported_in_one_line(window: Window, caplog: pytest.LogCaptureFixture) -> None:
     jobs = Jobs(window, window.session, "file")
 

@@ -244,7 +244,8 @@ class Files(QObject):
                 nonlocal copied
                 started.breathe()
                 copied += more
-                self.progressed.emit(f"Copying recordings, {copied / size:.0%} …  Esc stops it")
+                text = f"Copying recordings, {copied / size:.0%} …  Esc stops it"
+                started.emit(lambda: self.progressed.emit(text))
 
             for source, to in copies:
                 copy_file(source, to, report_progress)

@@ -7,8 +7,8 @@ cancels no job that does not read them; nor does a growing recording, of which a
 
 from __future__ import annotations
 
-import contextlib
 import logging
+import threading
 import time
 from collections.abc import Callable, Generator
 from typing import Any, TypeVar
@@ -33,11 +33,15 @@ class CancelledError(Exception):
 
 
 class Started(Struct, frozen=True):
-    """A job's view of its start. snapshot: all it may read. wanted: returns False once it is cancelled."""
+    """A job's view of its start. snapshot: all it may read. wanted: returns False once it is cancelled.
+
+    emit: calls a function that emits a signal, while its objects exist.
+    """
 
     snapshot: Snapshot
     wanted: Callable[[], bool]
     waits: Callable[[], bool]
+    emit: Callable[[Callable[[], object]], None]
 
     def breathe(self) -> None:
         """Yield to the interface thread; wait during playback. Raises OvertakenError if the job is cancelled."""
@@ -71,9 +75,11 @@ class Jobs(QObject):
         self._done: Callable[[Any, Snapshot], None] | None = None
         self._snapshot = present.now
         self._hurried = False
+        self._emitting = threading.Lock()
+        self._closed = False
         self._finished.connect(self._hear)
         present.changed.connect(self._replaced)
-        present.closing.connect(self.cancel)
+        present.closing.connect(self._end)
 
     @property
     def busy(self) -> bool:
@@ -89,14 +95,33 @@ class Jobs(QObject):
             return self._ticket == ticket and present.now.agrees(snapshot, self.reads)
 
         self._done, self._snapshot, self.failure = done, snapshot, None
-        started = Started(snapshot, wanted, lambda: present.playing and not self._hurried)
+        started = Started(snapshot, wanted, lambda: present.playing and not self._hurried, self._emit)
+
+        def tell(result: object, good: bool) -> None:
+            self._emit(lambda: self._finished.emit(ticket, result, good))
+
         self._pool.clear()
-        self._pool.start(_Job(lambda: work(started), lambda result, good: self._finished.emit(ticket, result, good)))
+        self._pool.start(_Job(lambda: work(started), tell))
 
     def cancel(self) -> None:
         """Cancel the current job."""
         self._ticket += 1
         self._done = None
+
+    def _end(self) -> None:
+        """Cancel the current job, and let its thread emit nothing more; see `_emit`."""
+        self.cancel()
+        with self._emitting:
+            self._closed = True
+
+    def _emit(self, emission: Callable[[], object]) -> None:
+        """Emit a signal on the worker thread, unless the session was closed.
+
+        Closing takes the lock too: a signal emitted while its object is deleted ends the program.
+        """
+        with self._emitting:
+            if not self._closed:
+                emission()
 
     def wait(self) -> None:
         """Wait until the current job has finished and its result is delivered, for tests and pictures."""
@@ -139,8 +164,7 @@ class _Job(QRunnable):
             result, good = error, False
         except Exception as error:  # noqa: BLE001  (logged, and said where the result would be)
             result, good = _inner_fault(error), False
-        with contextlib.suppress(RuntimeError):  # the window was closed meanwhile
-            self._tell(result, good)
+        self._tell(result, good)
 
 
 def _inner_fault(error: Exception) -> AvrinError:

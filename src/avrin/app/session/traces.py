@@ -176,7 +176,7 @@ class Traces(QObject):
         def work(started: Started) -> T:
             def heard(share: float) -> None:
                 started.breathe()
-                self._progressed.emit(f"{title}, {share:.0%} …  Esc stops it")
+                started.emit(lambda: self._progressed.emit(f"{title}, {share:.0%} …  Esc stops it"))
 
             with hearing(heard):
                 return read(started.breathe)

@@ -292,8 +292,9 @@ class VideoDecoder(QObject):
         try:
             if not video.are_known(key.path, key.rate):
                 video.film_shades(key.path, key.rate, breathe, read=copy)
-                with contextlib.suppress(RuntimeError):  # the window was closed meanwhile
-                    self.looked_through.emit()
+                with self._lock:  # closing takes it too, so that nothing is emitted while this object is deleted
+                    if not self._closed:
+                        self.looked_through.emit()
         except AvrinError:
             return
 
@@ -328,12 +329,12 @@ class VideoDecoder(QObject):
             self._tell("")
 
     def _tell(self, message: str) -> None:
-        try:
+        with self._lock:  # see `_look_through`
+            if self._closed:
+                return
             if message:
                 self.failed.emit(message)
             self.shown.emit()
-        except RuntimeError:  # the window was closed meanwhile
-            self._closed = True
 
 
 def _close_all(films: OrderedDict[_Key, tuple[Path, video.Footage]]) -> None:
