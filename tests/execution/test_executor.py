@@ -6,16 +6,20 @@ import contextlib
 import os
 import signal
 import socket
+import subprocess
+import sys
 import threading
 import time
 from collections.abc import Iterator
+from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
+from typing import Any
 
 import pytest
 import working
 from schedulers import Scheduler, cluster  # noqa: F401
 
-from avrin.execution import WorkerLost, each_part, executor, usual_jobs
+from avrin.execution import WorkerLost, each_part, executor, process_pool, usual_jobs
 from avrin.execution.locations import Location
 from avrin.model import AvrinError
 
@@ -56,6 +60,57 @@ def test_a_process_somebody_else_ends_is_made_up_for(tmp_path: Path) -> None:
         rest = dict([first, *answers])
     assert [rest[i][0] for i in range(16)] == list(range(16))  # type: ignore[index]
     assert len({one[1] for one in rest.values()}) >= 2  # type: ignore[index]
+
+
+def is_running(process: int) -> bool:
+    """Also False for a process that has ended and whose end nobody has asked for."""
+    try:
+        return Path(f"/proc/{process}/stat").read_text().rpartition(")")[2].split()[0] != "Z"
+    except OSError:
+        return False
+
+
+def test_processes_end_with_the_one_that_started_them(tmp_path: Path) -> None:
+    program = (
+        "import sys, working\nfrom avrin.execution import executor\n"
+        "if __name__ == '__main__':\n"
+        "    with executor(2) as pool:\n"
+        "        list(pool.each(working.slowly, sys.argv[1], range(10_000)))\n"
+    )
+    (tmp_path / "program.py").write_text(program)
+    notes = tmp_path / "notes"
+    notes.mkdir()
+    paths = os.pathsep.join([os.environ.get("PYTHONPATH", ""), str(Path(working.__file__).parent)])
+    with subprocess.Popen(
+        [sys.executable, str(tmp_path / "program.py"), str(notes)], env={**os.environ, "PYTHONPATH": paths}
+    ) as process:
+        while len(workers := {int(note.name.split("-")[1]) for note in notes.iterdir()}) < 2:
+            assert process.poll() is None
+            time.sleep(0.01)
+        process.kill()
+    ends = time.monotonic() + 60
+    while running := [worker for worker in workers if is_running(worker)]:
+        assert time.monotonic() < ends, f"{running} are still there"
+        time.sleep(0.01)
+
+
+def test_an_interrupt_while_processes_start_is_not_lost(monkeypatch: pytest.MonkeyPatch) -> None:
+    class Interrupted(ProcessPoolExecutor):
+        def submit(self, *given: Any, **options: Any) -> Any:
+            signal.raise_signal(signal.SIGINT)
+            submitted = super().submit(*given, **options)
+            assert not heard
+            return submitted
+
+    heard: list[int] = []
+    monkeypatch.setattr(process_pool, "ProcessPoolExecutor", Interrupted)
+    before = signal.signal(signal.SIGINT, lambda number, _frame: heard.append(number))
+    try:
+        with executor(2) as who:
+            assert list(who.each(working.doubled, None, [4])) == [(0, 8)]
+    finally:
+        signal.signal(signal.SIGINT, before)
+    assert heard == [signal.SIGINT]
 
 
 def test_a_scheduler_elsewhere_gives_the_same_and_a_lost_worker_is_made_up_for(

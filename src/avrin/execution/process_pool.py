@@ -12,10 +12,12 @@ import logging
 import multiprocessing
 import os
 import signal
+import threading
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from concurrent.futures.process import BrokenProcessPool
+from multiprocessing import resource_tracker
 from types import TracebackType
 from typing import Any, TypeVar
 
@@ -110,9 +112,9 @@ class ProcessPool:
     def _submit(self, task: Callable[[Any, Part], Answer], given: object, part: Part, jobs: int) -> Future[Answer]:
         if self._executor is None:
             context = multiprocessing.get_context("spawn")
-            self._executor = ProcessPoolExecutor(jobs, mp_context=context, initializer=_ignore_interrupts)
+            self._executor = ProcessPoolExecutor(jobs, mp_context=context, initializer=_follow_parent)
         try:
-            with _interrupts_ignored():
+            with _interrupts_deferred():
                 return self._executor.submit(task, given, part)
         except OSError as error:
             raise AvrinError(
@@ -129,19 +131,25 @@ class ProcessPool:
         executor.shutdown(wait=True, cancel_futures=True)
 
 
-def _ignore_interrupts() -> None:
+def _follow_parent() -> None:
+    """Let the process end with its parent and by nothing else: not by an interrupt of the terminal."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    threading.Thread(target=_end_with_parent, daemon=True).start()
+
+
+def _end_with_parent() -> None:
+    parent = multiprocessing.parent_process()
+    assert parent is not None
+    parent.join()  # a killed one cannot end its processes, which would wait for work forever
+    os._exit(1)
 
 
 @contextlib.contextmanager
-def _interrupts_ignored() -> Iterator[None]:
-    """Make processes started meanwhile ignore interrupts of the terminal: this process ends them."""
-    try:
-        before = signal.signal(signal.SIGINT, signal.SIG_IGN)
-    except ValueError:  # only the main thread may set it
-        yield
-        return
+def _interrupts_deferred() -> Iterator[None]:
+    """Defer interrupts of the terminal while processes start: those must not receive them, and none may get lost."""
+    resource_tracker.ensure_running()  # which would end the deferral
+    before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
     try:
         yield
     finally:
-        signal.signal(signal.SIGINT, before)
+        signal.pthread_sigmask(signal.SIG_SETMASK, before)
