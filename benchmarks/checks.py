@@ -8,7 +8,7 @@ import time
 import numpy as np
 from msgspec.structs import replace
 
-from avrin.widgets import RulePlace
+from avrin.widgets.places import RulePlace
 from common import FOLDER, FRAMES, reached
 from hud import sixty
 
@@ -28,9 +28,12 @@ def run() -> None:
 
 def findings() -> None:
     """All findings for sixty widgets over an hour and twelve screens: cold, and after one rule changed."""
-    from avrin.findings import CHECKS, Inspector
-    from avrin.model import Screen
-    from avrin.widgets import Tracks, bind, with_rule
+    from avrin.findings.inspector import Inspector
+    from avrin.findings.registry import CHECKS
+    from avrin.model.project import Screen
+    from avrin.widgets.binding import bind
+    from avrin.widgets.places import with_rule
+    from avrin.widgets.tracks import Tracks
 
     project, trace = sixty(FRAMES)
     project = replace(project, screens=tuple(Screen(name=f"{w} × {h}", size=(w, h)) for w, h in SIZES))
@@ -58,12 +61,15 @@ def findings() -> None:
 
 def many() -> None:
     """A hundred recordings on one core and on all."""
-    from avrin.demo import install_demo
-    from avrin.execution import Location, executor, task
-    from avrin.findings import CHECKS
+    from avrin.demo.install import install_demo
+    from avrin.execution.executor import executor
+    from avrin.execution.locations import Location
+    from avrin.execution.task import task
     from avrin.findings.batch import inspect_all
-    from avrin.model import load
-    from avrin.trace import Trace, open_trace, save_trace
+    from avrin.findings.registry import CHECKS
+    from avrin.model.files import load
+    from avrin.trace.frames import Trace
+    from avrin.trace.store import open_trace, save_trace
 
     path = install_demo()
     project, _ = load(path)
@@ -90,11 +96,15 @@ def many() -> None:
 
 def ladders() -> None:
     """The demo's ladder: every widget against every variable, and the one that is live on the card."""
-    from avrin.demo import install_demo
-    from avrin.ladder import drivers, finish, sweep_row
-    from avrin.model import load
-    from avrin.trace import events_of, open_trace
-    from avrin.widgets import Tracks, bind
+    from avrin.demo.install import install_demo
+    from avrin.ladder.drivers import drivers
+    from avrin.ladder.rows import sweep_row
+    from avrin.ladder.samples import finish
+    from avrin.model.files import load
+    from avrin.trace.frames import events_of
+    from avrin.trace.store import open_trace
+    from avrin.widgets.binding import bind
+    from avrin.widgets.tracks import Tracks
 
     path = install_demo()
     project, _ = load(path)
@@ -111,10 +121,11 @@ def ladders() -> None:
 
 def _remembering() -> None:
     """A ladder whose rules remember, at playheads all over an hour: what happened before counts in every cell."""
-    from avrin.ladder import finish, sample_ladder
-    from avrin.model import Band, Project, Variable, Widget
-    from avrin.trace import Column, Trace
-    from avrin.widgets import Tracks, bind
+    from avrin.ladder.samples import finish, sample_ladder
+    from avrin.model.project import Band, Project, Variable, Widget
+    from avrin.trace.frames import Column, Trace
+    from avrin.widgets.binding import bind
+    from avrin.widgets.tracks import Tracks
 
     bar = Widget(
         id="w", kind="bar", bands=(Band(name="low", below="30%", back="40%"),),

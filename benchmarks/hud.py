@@ -33,8 +33,9 @@ def run() -> None:
 
 def _widget(kind: str, n: int) -> Any:
     """The n-th widget, as its kind is tried out, fed from a variable of its own."""
-    from avrin.model import Band, Place
-    from avrin.widgets import KINDS, sample_widget
+    from avrin.model.project import Band, Place
+    from avrin.widgets.kind_samples import sample_widget
+    from avrin.widgets.registry import KINDS
 
     own = {"hull": f"v{n % NUMBERS}" if kind == RUNNING else f"slow{n % NUMBERS}", "full": "140"}
 
@@ -51,9 +52,11 @@ def _widget(kind: str, n: int) -> Any:
 
 def sixty(length: int = FRAMES, only: int = NUMBERS) -> tuple[Any, Any]:
     """A checked project of sixty widgets and its trace; the first `only` variables change, the others are constant."""
-    from avrin.model import Roster, Variable
-    from avrin.trace import Column, Event, Trace
-    from avrin.widgets import KINDS, bind, sample_project
+    from avrin.model.project import Roster, Variable
+    from avrin.trace.frames import Column, Event, Trace
+    from avrin.widgets.binding import bind
+    from avrin.widgets.kind_samples import sample_project
+    from avrin.widgets.registry import KINDS
 
     dice = np.random.default_rng(4)
     each = [*KINDS] * 3
@@ -78,9 +81,10 @@ def sixty(length: int = FRAMES, only: int = NUMBERS) -> tuple[Any, Any]:
 
 
 def _saved(only: int, length: int) -> Path:
-    from avrin.demo import install_demo
-    from avrin.model import Plate, Recording, save
-    from avrin.trace import save_trace
+    from avrin.demo.install import install_demo
+    from avrin.model.files import save
+    from avrin.model.project import Plate, Recording
+    from avrin.trace.store import save_trace
 
     folder = install_demo().parent
     project, trace = sixty(length=length, only=only)
@@ -131,7 +135,8 @@ def tracks() -> None:
     """All tracks over an hour, with all their texts, on one processor."""
     import os
 
-    from avrin.widgets import Tracks, bind, track
+    from avrin.widgets.binding import bind
+    from avrin.widgets.tracks import Tracks, track
 
     project, trace = sixty()
     bound = bind(project, events={"hit": {"points": "number"}})
@@ -155,7 +160,7 @@ def tracks() -> None:
 
 def pictures() -> None:
     """A thousand moments to PNG in one call, from the shell."""
-    from avrin.demo import install_demo
+    from avrin.demo.install import install_demo
 
     project = install_demo()
     trace = project.parent / "traces" / "leaky-dive.csv"

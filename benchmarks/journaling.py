@@ -24,7 +24,8 @@ def run() -> None:
     from PySide6.QtWidgets import QApplication
 
     from avrin.app.session.session import Session
-    from avrin.model import Project, Variable, Widget, save
+    from avrin.model.files import save
+    from avrin.model.project import Project, Variable, Widget
 
     app = QApplication.instance() or QApplication([])
     sys.setswitchinterval(0.001)  # as in the program

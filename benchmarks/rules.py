@@ -12,8 +12,9 @@ import numpy as np
 from common import FRAMES, best, line, reached
 
 if TYPE_CHECKING:
-    from avrin.rules import Scope, Step
-    from avrin.trace import Array, Trace
+    from avrin.rules.check import Scope
+    from avrin.rules.steps import Step
+    from avrin.trace.frames import Array, Trace
 
 __all__ = ["run"]
 
@@ -28,8 +29,9 @@ def run() -> None:
 
 def few() -> None:
     """Rules over a whole trace against the same arithmetic straight in NumPy."""
-    from avrin.rules import Scope, evaluate
-    from avrin.trace import Column, Trace
+    from avrin.rules.check import Scope
+    from avrin.rules.scan import evaluate
+    from avrin.trace.frames import Column, Trace
 
     dice = np.random.default_rng(1)
     hull = np.clip(np.cumsum(dice.normal(0, 1, FRAMES)), -20, 160)
@@ -81,7 +83,7 @@ def few() -> None:
 
 def forty(frames: int) -> Trace:
     """A trace of twenty numbers and twenty flags."""
-    from avrin.trace import Column, Trace
+    from avrin.trace.frames import Column, Trace
 
     dice = np.random.default_rng(1)
     t = np.arange(frames) / 60
@@ -94,7 +96,7 @@ def forty(frames: int) -> Trace:
 
 def mixed(trace: Trace) -> tuple[Scope, list[Step]]:
     """150 rules: 60 shares, 30 comparisons, 20 `since`, 20 `held`, 10 `latch`, 10 `count`."""
-    from avrin.rules import Scope
+    from avrin.rules.check import Scope
 
     scope = Scope({name: column.kind for name, column in trace.columns.items()})
     texts = [f"share(n{i % 20}, {i}, {100 + i})" for i in range(60)]
@@ -129,7 +131,8 @@ def straight(trace: Trace) -> list[Array]:
 
 def many() -> None:
     """150 mixed rules over a whole trace, and one frame of live play through them."""
-    from avrin.rules import Chunk, Scan, evaluate
+    from avrin.rules.scan import Scan, evaluate
+    from avrin.rules.steps import Chunk
 
     trace = forty(FRAMES)
     scope, steps = mixed(trace)
@@ -149,8 +152,9 @@ def many() -> None:
 
 def smooth() -> None:
     """`ease` and `approach` for each frame, on noise."""
-    from avrin.rules import Scope, evaluate
-    from avrin.trace import Column, Trace
+    from avrin.rules.check import Scope
+    from avrin.rules.scan import evaluate
+    from avrin.trace.frames import Column, Trace
 
     dice = np.random.default_rng(3)
     trace = Trace.make("bench", np.arange(FRAMES) / 60, {"x": Column("number", dice.normal(0, 50, FRAMES))})
@@ -163,7 +167,7 @@ def smooth() -> None:
 
 def long() -> None:
     """Ten times the frames, and what the evaluation asks of memory beside the columns themselves."""
-    from avrin.rules import evaluate
+    from avrin.rules.scan import evaluate
 
     short, tall = forty(FRAMES), forty(10 * FRAMES)
     columns = sum(column.data.nbytes for column in tall.columns.values()) + tall.t.nbytes + tall.run.nbytes

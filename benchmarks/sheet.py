@@ -42,7 +42,7 @@ def settled(window: Any, seconds: float = 0.0) -> None:
 def sheet() -> None:
     """Twelve cells of the demo: first seen, a step, playing."""
     from avrin.app.main import application, make_window
-    from avrin.demo import install_demo
+    from avrin.demo.install import install_demo
 
     window = make_window(install_demo())
     session = window.session
@@ -80,12 +80,12 @@ def sheet() -> None:
 def film() -> None:
     """A film of 1280 × 720 with key pictures ten seconds apart: seeks before and after its copy, and playing."""
     from avrin.app.main import application, make_window
-    from avrin.demo import install_demo
-    from avrin.video import open_footage, quick_copy
+    from avrin.demo.install import install_demo
+    from avrin.video.fast_copy import quick_copy
+    from avrin.video.open_video import open_footage
 
-    source = _filmed(FOLDER / "noise.mp4")
+    source, near, far = _filmed(FOLDER / "noise.mp4"), [], []
     footage, dice = open_footage(source), random.Random(5)  # noqa: S311  (nothing secret)
-    near, far = [], []
     for _ in range(20):
         second = dice.uniform(0, footage.seconds)
         start = time.perf_counter()
@@ -155,10 +155,14 @@ def _filmed(path: Path) -> Path:
 
 def everywhere() -> None:
     """All findings over twelve screens, and over those at three sizes, three plates and five languages."""
-    from avrin.findings import CHECKS, Inspector
-    from avrin.i18n import catalogue_path, messages, with_translation
-    from avrin.model import Plate, Screen, Zone
-    from avrin.widgets import Tracks, bind
+    from avrin.findings.inspector import Inspector
+    from avrin.findings.registry import CHECKS
+    from avrin.i18n.catalogue import catalogue_path
+    from avrin.i18n.extraction import with_translation
+    from avrin.i18n.messages import messages
+    from avrin.model.project import Plate, Screen, Zone
+    from avrin.widgets.binding import bind
+    from avrin.widgets.tracks import Tracks
 
     project, trace = sixty(FRAMES)
     folder = FOLDER / "everywhere"

@@ -16,7 +16,7 @@ __all__ = ["run"]
 
 def run() -> None:
     """The window with the demo against an empty window of the toolkit, each in a fresh process."""
-    from avrin.demo import install_demo
+    from avrin.demo.install import install_demo
 
     demo = str(install_demo())
     empty = (

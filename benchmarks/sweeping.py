@@ -47,8 +47,8 @@ def run() -> None:
 
 
 def _single(project: Path, folder: Path) -> None:
-    from avrin.model import load
-    from avrin.sweep import Wanted, sweep
+    from avrin.model.files import load
+    from avrin.sweep.sweeping import Wanted, sweep
 
     wanted = Wanted((str(folder),), FOLDER / "one.parquet", {}, findings=False)
     sweep(load(project)[0], project.parent, wanted)
@@ -61,7 +61,7 @@ def _timed(work: object) -> float:
 
 
 def _built() -> tuple[Path, Path]:
-    from avrin.demo import install_demo
+    from avrin.demo.install import install_demo
 
     project = install_demo(FOLDER / "demo")
     folder = Path(os.environ.get("AVRIN_RECORDINGS_IN", str(FOLDER / "recordings")))
@@ -81,7 +81,9 @@ def _play(folder: Path, number: int) -> None:
     from msgspec.structs import replace
 
     from avrin.demo.game import DIVES, record
-    from avrin.trace import Column, beside, save_trace
+    from avrin.trace.copying import beside
+    from avrin.trace.frames import Column
+    from avrin.trace.store import save_trace
 
     trace = record(replace(DIVES[number % len(DIVES)], seed=1000 + number, seconds=FRAMES / 60))
     dice = np.random.default_rng(number)
@@ -100,10 +102,11 @@ def _play(folder: Path, number: int) -> None:
 
 def _loop(project: Path, folder: Path) -> None:
     """What a person would write who has the engine and nothing else."""
-    from avrin.ladder import state_stretches
-    from avrin.model import load
-    from avrin.trace import open_trace
-    from avrin.widgets import Tracks, bind
+    from avrin.ladder.coverage import state_stretches
+    from avrin.model.files import load
+    from avrin.trace.store import open_trace
+    from avrin.widgets.binding import bind
+    from avrin.widgets.tracks import Tracks
 
     known, _ = load(project)
     bound = bind(known, folder=project.parent)
@@ -130,9 +133,10 @@ def _sweep(project: Path, folder: Path, name: str, *more: str) -> tuple[float, f
 
 def _on_pool(project: Path, folder: Path, jobs: int) -> float:
     """Seconds from when all who work are there until all is done."""
-    from avrin.execution import locations, task
+    from avrin.execution.locations import locations
     from avrin.execution.process_pool import ProcessPool
-    from avrin.model import load
+    from avrin.execution.task import task
+    from avrin.model.files import load
     from avrin.sweep.processing import Given, swept
 
     known, _ = load(project)

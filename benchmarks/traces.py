@@ -17,7 +17,8 @@ CHANGES = 1_000_000
 
 
 def _built() -> tuple[Path, Path, Path]:
-    from avrin.trace import Column, Trace, save_trace
+    from avrin.trace.frames import Column, Trace
+    from avrin.trace.store import save_trace
 
     dice = np.random.default_rng(2)
     columns = {f"v{i}": Column("number", dice.normal(0, 50, FRAMES).round(3)) for i in range(COLUMNS - 1)}
@@ -38,10 +39,10 @@ def run() -> None:
     import pyarrow.parquet as pq
     from pyarrow import csv
 
-    from avrin.trace import open_trace
     from avrin.trace.csv_file import read_csv
     from avrin.trace.log_file import read_log
     from avrin.trace.parquet_file import read_parquet
+    from avrin.trace.store import open_trace
 
     table, parquet, log = _built()
     ours, other = best(lambda: read_csv(table), lambda: [c.to_numpy() for c in csv.read_csv(table).columns])

@@ -27,10 +27,10 @@ def run() -> None:
 
 def dragging() -> None:
     """The limit dragged on the Warning face of the demo: until the curves, the sentence, the outcomes and the way are drawn."""
-    from avrin.app.ladder_desk import LadderDesk
+    from avrin.app.ladder_desk.desk import LadderDesk
     from avrin.app.main import application, make_window
     from avrin.app.shots import VIEWS, settle
-    from avrin.demo import install_demo
+    from avrin.demo.install import install_demo
 
     app = application()
     with tempfile.TemporaryDirectory() as folder:
@@ -55,10 +55,12 @@ def dragging() -> None:
 
 def values_at_once() -> None:
     """A level that wanders and is noisy: a plain band, one that is sticky, one that waits, one that does both."""
-    from avrin.model import Band, Project, Variable, Widget
-    from avrin.trace import Column, Trace
-    from avrin.tuning import asked, curves, signals
-    from avrin.widgets import Tracks, bind
+    from avrin.model.project import Band, Project, Variable, Widget
+    from avrin.trace.frames import Column, Trace
+    from avrin.tuning.curves import curves
+    from avrin.tuning.signals import asked, signals
+    from avrin.widgets.binding import bind
+    from avrin.widgets.tracks import Tracks
 
     dice = np.random.default_rng(2)
     variables = (Variable(name="hull", type="float"), Variable(name="lost", type="bool"))

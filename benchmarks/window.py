@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from avrin.widgets import RulePlace
+from avrin.widgets.places import RulePlace
 from common import FOLDER, FRAMES, best, line, reached
 
 __all__ = ["run"]
@@ -69,7 +69,7 @@ def recorder_class() -> type:
 def painting() -> None:
     """A painted frame of the demo, a frame of the playing window, and an edit."""
     from avrin.app.main import application, make_window
-    from avrin.demo import install_demo
+    from avrin.demo.install import install_demo
 
     application()
     window = make_window(install_demo())
@@ -92,7 +92,8 @@ def _picture(window: Any) -> None:
 
     from avrin.app.painting.paint import draw_shapes
     from avrin.app.painting.widget_cache import Layers
-    from avrin.render import Stage, scene
+    from avrin.render.scene import scene
+    from avrin.render.stage import Stage
 
     session = window.session
     image = QImage(1280, 720, QImage.Format.Format_ARGB32_Premultiplied)
@@ -172,7 +173,7 @@ def _moving(window: Any) -> None:
     from PySide6.QtTest import QTest
 
     from avrin.app.main import application
-    from avrin.edits import duplicated
+    from avrin.edits.clipboard import duplicated
 
     app, session, hud = application(), window.session, window.desk.hud
     project = session.project
@@ -218,8 +219,10 @@ def _closely(window: Any) -> None:
 
 def _hour() -> Path:
     """A project of twenty bars over an hour of forty variables."""
-    from avrin.model import Band, Place, Project, Recording, Variable, Widget, save
-    from avrin.trace import Column, Trace, save_trace
+    from avrin.model.files import save
+    from avrin.model.project import Band, Place, Project, Recording, Variable, Widget
+    from avrin.trace.frames import Column, Trace
+    from avrin.trace.store import save_trace
 
     dice = np.random.default_rng(4)
     folder = FOLDER / "hour"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from avrin.findings import CHECKS, FAMILIES
+from avrin.findings.registry import CHECKS, FAMILIES
 
 TARGET = Path(__file__).with_name("findings.md")
 

@@ -11,8 +11,8 @@ from pathlib import Path
 
 import grimp
 
-from avrin.findings import CHECKS
-from avrin.widgets import KINDS
+from avrin.findings.registry import CHECKS
+from avrin.widgets.registry import KINDS
 
 __all__ = ["PAGES", "filled"]
 

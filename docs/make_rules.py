@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from avrin.rules import BUILT_IN, FUNCTIONS, Function, Scope, as_column, evaluate
-from avrin.trace import Column, Event, Trace, Value
+from avrin.rules.check import BUILT_IN, Scope
+from avrin.rules.functions.registry import FUNCTIONS
+from avrin.rules.functions.spec import Function
+from avrin.rules.scan import as_column, evaluate
+from avrin.trace.frames import Column, Event, Trace, Value
 
 TARGET = Path(__file__).with_name("rules.md")
 

@@ -13,7 +13,7 @@ from hypothesis import HealthCheck, settings
 from msgspec.structs import replace
 
 import dial
-from avrin.widgets import KINDS
+from avrin.widgets.registry import KINDS
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 if os.environ.get("AVRIN_TOOLKIT") == "none":  # everything but the window works without one: see `avrin test`
@@ -55,7 +55,8 @@ def demo() -> Path:
 @pytest.fixture(scope="session")
 def brief(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """The demo's project with the first ten seconds of each recording. Tests do not change it."""
-    from avrin.trace import Trace, open_trace, save_trace
+    from avrin.trace.frames import Trace
+    from avrin.trace.store import open_trace, save_trace
     from sample import shared_demo
 
     demo = shared_demo()

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from avrin.trace import Column, Trace
+from avrin.trace.frames import Column, Trace
 
 RATE = 20
 Cells = dict[str, list[float | str | bool | None]]

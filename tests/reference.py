@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 
 from avrin.rules import nodes as n
-from avrin.trace import Event, Trace, Value
+from avrin.trace.frames import Event, Trace, Value
 
 __all__ = ["Reference"]
 

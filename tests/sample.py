@@ -7,7 +7,7 @@ import os
 import tempfile
 from pathlib import Path
 
-from avrin.demo import install_demo
+from avrin.demo.install import install_demo
 
 __all__ = ["shared_demo"]
 

@@ -11,8 +11,10 @@ import msgspec
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from avrin.findings import CHECKS, Finding, Inspector
-from avrin.model import (
+from avrin.findings.finding import Finding
+from avrin.findings.inspector import Inspector
+from avrin.findings.registry import CHECKS
+from avrin.model.project import (
     Band,
     Group,
     Outcome,
@@ -27,8 +29,9 @@ from avrin.model import (
     Widget,
     Zone,
 )
-from avrin.trace import Column, Event, Trace, Value
-from avrin.widgets import Tracks, bind
+from avrin.trace.frames import Column, Event, Trace, Value
+from avrin.widgets.binding import bind
+from avrin.widgets.tracks import Tracks
 
 CREW = Roster(
     name="crew", slots=3,

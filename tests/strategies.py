@@ -8,8 +8,8 @@ import json
 import numpy as np
 from hypothesis import strategies as st
 
-from avrin.rules import Events
-from avrin.trace import Array, Column, Event, Trace, Value
+from avrin.rules.check import Events
+from avrin.trace.frames import Array, Column, Event, Trace, Value
 
 __all__ = ["EVENTS", "NUMBERS", "cuts", "identical", "rules", "smoothed", "templates", "traces"]
 

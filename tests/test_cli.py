@@ -19,9 +19,10 @@ from hypothesis import HealthCheck, given, settings
 
 import avrin
 from avrin.cli import main
-from avrin.commands.shared import TABLES
-from avrin.trace import ENDINGS, Trace, open_trace, write_table
-from avrin.widgets import KINDS
+from avrin.commands.arguments import TABLES
+from avrin.trace.frames import Trace
+from avrin.trace.store import ENDINGS, open_trace, write_table
+from avrin.widgets.registry import KINDS
 from strategies import traces
 
 

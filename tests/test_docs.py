@@ -10,8 +10,9 @@ from typing import Any
 import pytest
 
 import dial
-from avrin.rules import FUNCTIONS, parse
-from avrin.widgets import KINDS
+from avrin.rules.functions.registry import FUNCTIONS
+from avrin.rules.parse import parse
+from avrin.widgets.registry import KINDS
 from reference import Reference
 
 ROOT = Path(__file__).parent.parent

@@ -8,12 +8,17 @@ import pytest
 from PIL import Image
 
 from avrin.cli import main
-from avrin.findings import CHECKS, Inspector
-from avrin.model import AvrinError, Place, Plate, Project, Recording, Variable, Widget, save
-from avrin.trace import Trace
-from avrin.video import close_stills, film_shades, footage_seconds, refusal_of, still_file
-from avrin.video.open_video import open_footage
-from avrin.widgets import Tracks, bind
+from avrin.findings.inspector import Inspector
+from avrin.findings.registry import CHECKS
+from avrin.model.errors import AvrinError
+from avrin.model.files import save
+from avrin.model.project import Place, Plate, Project, Recording, Variable, Widget
+from avrin.trace.frames import Trace
+from avrin.video.analysis import film_shades
+from avrin.video.open_video import open_footage, refusal_of
+from avrin.video.stills import close_stills, footage_seconds, still_file
+from avrin.widgets.binding import bind
+from avrin.widgets.tracks import Tracks
 from films import film
 
 PICTURE = Widget(id="p", kind="picture", place=Place(size=(80.0, 80.0)), options={"asset": "art.png"})

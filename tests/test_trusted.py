@@ -9,7 +9,8 @@ from pathlib import Path
 import pytest
 
 from avrin.cli import main
-from avrin.trace import open_trace, save_trace, store
+from avrin.trace import store
+from avrin.trace.store import open_trace, save_trace
 
 
 @pytest.fixture

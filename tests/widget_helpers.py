@@ -5,10 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
-from avrin.model import Band, Place, Project, Variable, Widget
-from avrin.render import TextMeasure
-from avrin.trace import Column, Event, Trace, Value
-from avrin.widgets import KINDS, Bound, Box, Drawing, Group, Shape, TextRun, Tracks, bind
+from avrin.model.project import Band, Place, Project, Variable, Widget
+from avrin.render.fonts import TextMeasure
+from avrin.trace.frames import Column, Event, Trace, Value
+from avrin.widgets.binding import Bound, bind
+from avrin.widgets.kind import Drawing
+from avrin.widgets.registry import KINDS
+from avrin.widgets.shapes import Box, Group, Shape, TextRun
+from avrin.widgets.tracks import Tracks
 
 VARIABLES = (
     Variable(name="hull", type="float", low=0, high=100),

@@ -14,11 +14,11 @@ from PySide6.QtCore import QCoreApplication, QEvent, QSettings
 from pytestqt.qtbot import QtBot
 from shiboken6 import isValid
 
-from avrin import findings
 from avrin.app.main import application, make_window
 from avrin.app.session import checking
 from avrin.app.shots import begin_anew
 from avrin.app.window.window import SIZE, Window
+from avrin.findings import registry
 
 
 class Busy(Protocol):
@@ -30,7 +30,7 @@ class Busy(Protocol):
         ...
 
 
-ALL_CHECKS = findings.CHECKS
+ALL_CHECKS = registry.CHECKS
 
 
 @pytest.fixture(scope="session")
@@ -43,7 +43,7 @@ def qapp() -> Iterator[object]:
     app = application()
     gc.freeze()  # what is loaded stays: looking through it after each window would take longer than the tests
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(findings, "CHECKS", tuple(check for check in ALL_CHECKS if check.code != "low-contrast"))
+        patch.setattr(registry, "CHECKS", tuple(check for check in ALL_CHECKS if check.code != "low-contrast"))
         yield app
 
 

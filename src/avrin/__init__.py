@@ -2,11 +2,7 @@
 
 import os
 
-from avrin.rooms import open_when_wanted
-
 __version__ = "0.1.0"
 
 # NumPy's linear algebra starts one busy-waiting thread per processor when it is loaded; Avrin never uses them.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
-
-open_when_wanted(__name__)

@@ -5,18 +5,21 @@ from __future__ import annotations
 import argparse
 import functools
 import gc
-import json
 import logging
 import os
 import sys
 from collections.abc import Callable, Sequence
+from importlib import import_module
 from pathlib import Path
 from typing import Any, NoReturn
 
-from avrin import __version__, commands, video
-from avrin.commands.shared import TABLES, add_trace, checked, loaded, opened, progress, write_out
+from avrin import __version__
+from avrin.commands.arguments import progress
 from avrin.logs import begin_logging, describe_fault, log_file
-from avrin.model import AvrinError, check_target, load, one_line, protecting
+from avrin.model.atomic import check_target, protecting
+from avrin.model.errors import AvrinError
+from avrin.model.files import load
+from avrin.model.printable import one_line
 from avrin.trace.copying import beside
 
 __all__ = ["main"]
@@ -77,8 +80,10 @@ def _read_by(arguments: argparse.Namespace) -> list[Path]:
             except AvrinError:
                 continue  # reported when the file is read
             listed = [path.parent / recording.path for recording in project.traces]
+            from avrin.video.open_video import footage_files  # few commands need it
+
             pictures = [path.parent / (plate.film or plate.picture) for plate in project.plates]
-            found += [*listed, *map(beside, listed), *(file for one in pictures for file in video.footage_files(one))]
+            found += [*listed, *map(beside, listed), *(file for one in pictures for file in footage_files(one))]
     return found
 
 
@@ -139,34 +144,39 @@ def _parser() -> argparse.ArgumentParser:
 
     command("demo", "Open the sample project, or paint its views if there is no display.", _demo, _add_demo)
     command("open", "Open a project, or recordings to begin one; without either, the first page.", _open, _add_open)
-    command("new", "Write a new project that declares everything in recordings.", None, _by("add_new"))
-    command("eval", "Evaluate a rule over a trace into columns t and value.", _eval, _add_eval)
-    command("track", "Write the states of all widgets over a trace.", _track, _add_track)
-    command("frame", "Draw the HUD at a moment.", None, _by("add_frame"))
-    command("check", "Check a project; exits with 1 if there are findings.", None, _by("add_check"))
-    command("ladder", "Draw every widget just below, at and just above its thresholds.", None, _by("add_ladder"))
+    command("new", "Write a new project that declares everything in recordings.", None, _arguments_of("new"))
+    command("eval", "Evaluate a rule over a trace into columns t and value.", None, _arguments_of("eval"))
+    command("track", "Write the states of all widgets over a trace.", None, _arguments_of("track"))
+    command("frame", "Draw the HUD at a moment.", None, _arguments_of("frame"))
+    command("check", "Check a project; exits with 1 if there are findings.", None, _arguments_of("check"))
+    command("ladder", "Draw every widget just below, at and just above its thresholds.", None, _arguments_of("ladder"))
     command(
         "screens", "Draw the HUD on every screen, plate or language on one sheet.", None,
-        _by("add_screens"),
+        _arguments_of("screens"),
     )  # fmt: skip
     command(
         "diff", "Compare two versions, in the file and over recordings; exits with 1 if they differ.",
-        None, _by("add_diff"),
+        None, _arguments_of("diff"),
     )  # fmt: skip
-    command("tune", "Measure a warning at each limit over all recordings.", None, _by("add_tune"))
+    command("tune", "Measure a warning at each limit over all recordings.", None, _arguments_of("tune"))
     command(
         "sweep", "Summarise thousands of recordings; exits with 1 if one cannot be read.", None,
-        _by("add_sweep"),
+        _arguments_of("sweep"),
     )  # fmt: skip
-    command("texts", "Exchange the HUD's texts with translators.", None, lambda p: commands.add_texts(inner(p)))
-    command("trace", "Inspect, convert and generate recordings.", None, lambda p: commands.add_trace_commands(inner(p)))
-    command("schema", "Print the JSON Schema of project files.", _schema)
+    command("texts", "Exchange the HUD's texts with translators.", None, _arguments_of("texts", inner))
+    command("trace", "Inspect, convert and generate recordings.", None, _arguments_of("trace", inner))
+    command("schema", "Print the JSON Schema of project files.", None, _arguments_of("schema"))
     return parser
 
 
-def _by(name: str) -> Callable[[argparse.ArgumentParser], object]:
-    """Return a function that adds a command's arguments; its module is loaded only if that command is used."""
-    return lambda parser: getattr(commands, name)(parser)  # noqa: PLW0108  (not before)
+def _arguments_of(
+    name: str, parent: Callable[[argparse.ArgumentParser], object] = lambda parser: parser
+) -> Callable[[argparse.ArgumentParser], object]:
+    """Return a function that adds a command's arguments; its module is loaded only if that command is used.
+
+    parent: makes what the module adds to out of the command's parser.
+    """
+    return lambda parser: import_module(f"avrin.commands.{name}").add_arguments(parent(parser))
 
 
 def _add_open(parser: argparse.ArgumentParser) -> None:
@@ -180,20 +190,6 @@ def _add_demo(parser: argparse.ArgumentParser) -> None:
     )
 
 
-def _add_eval(parser: argparse.ArgumentParser) -> None:
-    parser.add_argument("rule", metavar="RULE")
-    add_trace(parser)
-    parser.add_argument("--project", type=Path, metavar="P", help="its declarations and derived values")
-    parser.add_argument("--out", type=Path, metavar="F", help=f"a {TABLES} file; standard output by default")
-
-
-def _add_track(parser: argparse.ArgumentParser) -> None:
-    parser.add_argument("project", type=Path, metavar="P")
-    add_trace(parser)
-    parser.add_argument("--every", choices=("frame", "change"), default="frame")
-    parser.add_argument("--out", type=Path, metavar="F", help=f"a {TABLES} file; standard output by default")
-
-
 # -- the window -----------------------------------------------------------------------------------------------------
 
 
@@ -202,7 +198,7 @@ def _display() -> bool:
 
 
 def _demo(arguments: argparse.Namespace) -> int:
-    from avrin.demo import install_demo
+    from avrin.demo.install import install_demo
 
     if arguments.shots is None and _display():
         return _window(install_demo(troubled=arguments.troubled))
@@ -219,7 +215,8 @@ def _demo(arguments: argparse.Namespace) -> int:
 
 
 def _open(arguments: argparse.Namespace) -> int:
-    from avrin.model import load, plain_file
+    from avrin.model.files import load
+    from avrin.model.reading import plain_file
 
     files: list[Path] = arguments.files
     projects = [file for file in files if file.suffix.lower() == ".avrin"]
@@ -250,46 +247,3 @@ def _window(*paths: Path) -> int:
     from avrin.app.main import run
 
     return run(*paths)
-
-
-# -- values ---------------------------------------------------------------------------------------------------------
-
-
-def _eval(arguments: argparse.Namespace) -> int:
-    from avrin.rules import RuleError, Scope, as_column, evaluate
-    from avrin.trace import Trace
-    from avrin.widgets import bind
-
-    project = loaded(arguments.project) if arguments.project else None
-    trace = opened(arguments, project)
-    kinds = {name: column.kind for name, column in trace.columns.items()}
-    if project is None:
-        scope = Scope(kinds, events=trace.event_kinds)
-    else:
-        scope = bind(project, events=trace.event_kinds).scope.knowing(kinds)
-    try:
-        step = scope.rule(arguments.rule)
-    except RuleError as error:
-        raise error.within("rule") from None
-    (values,) = evaluate([step], trace, scope.graph)
-    column = as_column(step, values, scope.graph)
-    write_out(Trace(trace.name, trace.t, trace.run, {"value": column}), arguments.out, runs=False)
-    return 0
-
-
-def _track(arguments: argparse.Namespace) -> int:
-    from avrin.handoff import at_changes
-    from avrin.widgets import track
-
-    project = loaded(arguments.project)
-    trace = opened(arguments, project)
-    states = track(checked(project, arguments.project, [trace]), trace)
-    write_out(at_changes(states) if arguments.every == "change" else states, arguments.out)
-    return 0
-
-
-def _schema(_arguments: argparse.Namespace) -> int:
-    from avrin.widgets import project_schema
-
-    print(json.dumps(project_schema(), indent=1, ensure_ascii=False))
-    return 0

@@ -10,7 +10,9 @@ import sys
 import warnings
 from pathlib import Path
 
-from avrin.model import AvrinError, folder_for, one_line, state_folder
+from avrin.model.errors import AvrinError
+from avrin.model.folders import folder_for, state_folder
+from avrin.model.printable import one_line
 
 __all__ = ["begin_logging", "describe_fault", "log_file"]
 

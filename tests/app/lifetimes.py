@@ -43,8 +43,8 @@ def main() -> None:
 def sample(*, small: bool) -> Path:
     from msgspec.structs import replace
 
-    from avrin.demo import install_demo
-    from avrin.model import load, save
+    from avrin.demo.install import install_demo
+    from avrin.model.files import load, save
 
     demo = install_demo()
     if small:

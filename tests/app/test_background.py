@@ -9,8 +9,9 @@ from pytestqt.qtbot import QtBot
 from avrin.app.session import editor_state as present_module
 from avrin.app.session import traces as traces_module
 from avrin.app.window.window import Window
-from avrin.trace import Column, Event, open_trace, save_trace
-from avrin.widgets import RulePlace
+from avrin.trace.frames import Column, Event
+from avrin.trace.store import open_trace, save_trace
+from avrin.widgets.places import RulePlace
 from window_fixtures import qapp, window  # noqa: F401
 
 VALUE = RulePlace("widget", "hull_bar", "inputs", "value")

@@ -22,8 +22,11 @@ from avrin.app.main import RECORDINGS, application, make_window
 from avrin.app.session import checking, files, traces
 from avrin.app.window import window as window_module
 from avrin.app.window.window import SIZE, Window
-from avrin.model import Draft, drafts, load, load_draft, recent_projects, save_draft
-from avrin.trace import ENDINGS, copying, csv_cells, progress
+from avrin.model.drafts import Draft, drafts, load_draft, save_draft
+from avrin.model.files import load
+from avrin.model.recent import recent_projects
+from avrin.trace import copying, csv_cells, progress
+from avrin.trace.store import ENDINGS
 from window_fixtures import close_window, qapp  # noqa: F401
 
 LEFT, PLAIN = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier

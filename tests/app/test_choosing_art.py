@@ -13,8 +13,9 @@ from avrin.app.controls.field import Field
 from avrin.app.main import application
 from avrin.app.window.window import Window
 from avrin.bundled_fonts import packed_font
-from avrin.render import MONO, scene
-from avrin.widgets import Font, TextRun
+from avrin.render.fonts import MONO
+from avrin.render.scene import scene
+from avrin.widgets.shapes import Font, TextRun
 from window_fixtures import qapp, window  # noqa: F401
 
 

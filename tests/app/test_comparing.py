@@ -14,10 +14,10 @@ from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from avrin.app.ladder_desk import LadderDesk
-from avrin.app.screens_desk import ScreensDesk
+from avrin.app.ladder_desk.desk import LadderDesk
+from avrin.app.screens_desk.desk import ScreensDesk
 from avrin.app.window.window import Window
-from avrin.widgets import RulePlace
+from avrin.widgets.places import RulePlace
 from gestures import ALT, CTRL, LEFT, PLAIN, SHIFT, Hand, Key
 from window_fixtures import qapp, window  # noqa: F401
 

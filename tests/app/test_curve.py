@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from PySide6.QtGui import QColor
 
 from avrin.app.painting.curve import Span, curve_image, ranges
-from avrin.trace import Pyramid
+from avrin.trace.pyramid import Pyramid
 
 SIGNALS = st.lists(st.floats(-50, 50) | st.just(float("nan")), min_size=1, max_size=400).map(
     lambda v: np.array(v, float)

@@ -13,7 +13,7 @@ from PySide6.QtCore import QPoint
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit
 
-from avrin.widgets import project_schema
+from avrin.widgets.schema import project_schema
 from films import pictures
 from gestures import CTRL, LEFT, Hand, Key
 from window_fixtures import qapp, window  # noqa: F401
@@ -356,7 +356,7 @@ def region_fields(hand: Hand) -> dict[str, Any]:
 
 
 def outcome_fields(hand: Hand) -> dict[str, Any]:
-    from avrin.app.ladder_desk import LadderDesk
+    from avrin.app.ladder_desk.desk import LadderDesk
 
     hand.window.show_desk("Ladder")
     desk = hand.window.desks.currentWidget()
@@ -372,7 +372,7 @@ def outcome_fields(hand: Hand) -> dict[str, Any]:
 
 
 def language_fields(hand: Hand) -> dict[str, Any]:
-    from avrin.app.screens_desk import ScreensDesk
+    from avrin.app.screens_desk.desk import ScreensDesk
 
     hand.window.show_desk("Screens")
     desk = hand.window.desks.currentWidget()

@@ -9,7 +9,8 @@ from pytestqt.qtbot import QtBot
 
 from avrin.app.bind_desk.card.facts import facts
 from avrin.app.session.session import Session
-from avrin.model import Project, Recording, Variable, Widget, save
+from avrin.model.files import save
+from avrin.model.project import Project, Recording, Variable, Widget
 from window_fixtures import qapp  # noqa: F401
 
 TABLE = [

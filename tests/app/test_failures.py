@@ -14,7 +14,7 @@ from avrin.app.ladder_desk.desk import LadderDesk
 from avrin.app.session.comparison import Before
 from avrin.app.session.jobs import TimeSlices
 from avrin.app.window.window import Window
-from avrin.model import AvrinError
+from avrin.model.errors import AvrinError
 from window_fixtures import qapp, window  # noqa: F401
 
 
@@ -112,7 +112,7 @@ def test_work_in_turns_that_fails_is_over_and_is_said_once(window: Window, qtbot
 def test_one_variable_without_an_offer_is_reported(
     window: Window, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
 ) -> None:
-    from avrin.trace import behaviour
+    from avrin.trace.behaviour import behaviour
 
     rows = "\n".join(f"{k / 10},{100 - k % 50},{k % 7}" for k in range(200))
     (tmp_path / "g.csv").write_text(f"t,hp,cursed\n{rows}\n")

@@ -15,10 +15,10 @@ from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from avrin import findings
 from avrin.app.session import plates
 from avrin.app.window.window import Window
-from avrin.model import take_in
+from avrin.findings import registry
+from avrin.model.assets import take_in
 from films import film, number_of, pictures
 from gestures import CTRL, LEFT, PLAIN, Hand, Key
 from window_fixtures import ALL_CHECKS, qapp, window  # noqa: F401
@@ -158,7 +158,7 @@ def test_a_copy_that_is_stopped_leaves_nothing_behind(
 def test_once_it_was_looked_through_the_checks_judge_each_of_its_pictures(
     hand: Hand, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(findings, "CHECKS", tuple(check for check in ALL_CHECKS if check.code == "low-contrast"))
+    monkeypatch.setattr(registry, "CHECKS", tuple(check for check in ALL_CHECKS if check.code == "low-contrast"))
     session = hand.window.session
     reported: list[int] = []
     session.video.looked_through.connect(lambda: reported.append(1))

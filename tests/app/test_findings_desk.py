@@ -11,15 +11,16 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
-from avrin.app.findings_desk import FindingsDesk
+from avrin.app.findings_desk.desk import FindingsDesk
 from avrin.app.main import application
 from avrin.app.session import checking
 from avrin.app.shots import begin_anew
 from avrin.app.window.window import Window
-from avrin.demo import install_demo
-from avrin.findings import Finding, Fix, Inspector
-from avrin.model import load
-from avrin.widgets import RulePlace
+from avrin.demo.install import install_demo
+from avrin.findings.finding import Finding, Fix
+from avrin.findings.inspector import Inspector
+from avrin.model.files import load
+from avrin.widgets.places import RulePlace
 from window_fixtures import one_window, qapp, window  # noqa: F401
 
 

@@ -17,7 +17,7 @@ from avrin.app.session import garbage
 from avrin.app.session.garbage import GarbageCollector
 from avrin.app.session.session import Session
 from avrin.app.window.window import Window
-from avrin.trace import Trace
+from avrin.trace.frames import Trace
 from window_fixtures import qapp, window  # noqa: F401
 
 

@@ -11,21 +11,24 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
-from avrin import render
-from avrin.app.ladder_desk import LadderDesk
 from avrin.app.ladder_desk import desk as ladder_module
+from avrin.app.ladder_desk.desk import LadderDesk
 from avrin.app.main import application
-from avrin.app.session import checking, editor_state, session, traces
+from avrin.app.session import checking, editor_state, extents, session, traces
 from avrin.app.session.jobs import CancelledError, Jobs, Started, TimeSlices
 from avrin.app.session.recordings import opened
 from avrin.app.session.session import Session
 from avrin.app.session.snapshot import PARTS, Part, Snapshot
 from avrin.app.window.window import Window
-from avrin.findings import CHECKS, Inspector, suppressed
-from avrin.ladder import made_for
-from avrin.model import AvrinError, load, save
-from avrin.render import extent
-from avrin.widgets import RulePlace, Tracks
+from avrin.findings.inspector import Inspector
+from avrin.findings.registry import CHECKS
+from avrin.findings.suppression import suppressed
+from avrin.ladder.generated_trace import made_for
+from avrin.model.errors import AvrinError
+from avrin.model.files import load, save
+from avrin.render.extent import extent
+from avrin.widgets.places import RulePlace
+from avrin.widgets.tracks import Tracks
 from window_fixtures import qapp, window  # noqa: F401
 
 VALUE = RulePlace("widget", "hull_bar", "inputs", "value")
@@ -255,7 +258,7 @@ SORTS: dict[str, tuple[Callable[[Session, Window], None], object, str]] = {
     "evaluation": (evaluation, session, "Tracks"),
     "reading": (reading, traces, "open_listed"),
     "making": (making, None, ""),
-    "extent": (extent_of, render, "extent"),
+    "extent": (extent_of, extents, "extent"),
     "checks": (checks, checking, "opened"),
     "covering": (covering, ladder_module, "coverage"),
 }
@@ -276,7 +279,7 @@ def test_nothing_of_an_overtaken_job_is_seen(
     if sort == "reading":
         monkeypatch.setattr(traces, "READ_AT_ONCE", 0)
     if module is None:
-        monkeypatch.setattr("avrin.ladder.made_for", gate.before(made_for))
+        monkeypatch.setattr("avrin.ladder.generated_trace.made_for", gate.before(made_for))
     else:
         monkeypatch.setattr(module, name, gate.before(getattr(module, name)))
     begin(of, window)

@@ -20,7 +20,9 @@ from avrin.app import main
 from avrin.app.main import make_window
 from avrin.app.session.session import Session
 from avrin.app.window.window import Window
-from avrin.model import Journal, content_of, drafts, dumps, left_behind, load
+from avrin.model.drafts import drafts
+from avrin.model.files import dumps, load
+from avrin.model.journal import Journal, content_of, left_behind
 from gestures import CTRL, Hand, Key
 from window_fixtures import handle_deletions, qapp, window  # noqa: F401
 
@@ -131,7 +133,7 @@ def test_a_file_that_is_only_touched_or_written_alike_asks_nothing(hand: Hand) -
 
 CRASHED = (
     "import os, sys; from pathlib import Path; from msgspec.structs import replace\n"
-    "from avrin.model import Journal, content_of, load\n"
+    "from avrin.model.journal import Journal, content_of; from avrin.model.files import load\n"
     "path = Path(sys.argv[1]); project, _ = load(path); journal = Journal(); journal.begin(path)\n"
     "journal.keep(replace(project, title=sys.argv[2]), content_of(path), 'traces/calm-dive.csv'); os._exit(9)"
 )

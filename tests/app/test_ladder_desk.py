@@ -9,10 +9,13 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMenu
 
-from avrin.app.ladder_desk import LadderDesk
+from avrin.app.ladder_desk.desk import LadderDesk
 from avrin.app.window.window import Window
-from avrin.ladder import Row, Sample, percent
-from avrin.model import AvrinError, Place, Widget
+from avrin.ladder.rows import Row
+from avrin.ladder.samples import Sample
+from avrin.ladder.sheet import percent
+from avrin.model.errors import AvrinError
+from avrin.model.project import Place, Widget
 from avrin.render.values import clock
 from window_fixtures import carried, one_window, qapp  # noqa: F401
 

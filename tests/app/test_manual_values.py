@@ -15,9 +15,10 @@ from avrin.app.bind_desk.lanes.heads import value_box
 from avrin.app.controls.field import Field
 from avrin.app.main import application
 from avrin.app.window.window import Window
-from avrin.model import Action, Change
-from avrin.trace import Trace, open_trace
-from avrin.widgets import RulePlace
+from avrin.model.project import Action, Change
+from avrin.trace.frames import Trace
+from avrin.trace.store import open_trace
+from avrin.widgets.places import RulePlace
 from window_fixtures import qapp, window  # noqa: F401
 
 LEFT, PLAIN = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier

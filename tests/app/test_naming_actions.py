@@ -12,7 +12,7 @@ from avrin.app.bind_desk.action_edit import ActionEdit
 from avrin.app.controls.link import Link
 from avrin.app.controls.utf16 import characters_before, units_before
 from avrin.app.window.window import Window
-from avrin.model import Action, Change
+from avrin.model.project import Action, Change
 from window_fixtures import qapp, window  # noqa: F401
 
 Key = Qt.Key

@@ -14,8 +14,8 @@ from PySide6.QtWidgets import QApplication
 
 from avrin.app.controls.field import Field
 from avrin.app.controls.link import Link
-from avrin.model import Place, Widget
-from avrin.render import cut_cells
+from avrin.model.project import Place, Widget
+from avrin.render.columns import cut_cells
 from gestures import CTRL, Hand, Key
 from window_fixtures import qapp, window  # noqa: F401
 

@@ -12,11 +12,12 @@ from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from avrin.app.ladder_desk import LadderDesk
+from avrin.app.ladder_desk.desk import LadderDesk
 from avrin.app.ladder_desk.sweep_view import SweepView
 from avrin.app.ladder_desk.swept_rows import outline_box
 from avrin.app.window.window import Window
-from avrin.trace import Column, Trace, open_trace, save_trace
+from avrin.trace.frames import Column, Trace
+from avrin.trace.store import open_trace, save_trace
 from gestures import rewrite
 from window_fixtures import qapp, window  # noqa: F401
 

@@ -12,11 +12,12 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from avrin.app.controls.choice import Choice
-from avrin.app.screens_desk import ScreensDesk
+from avrin.app.screens_desk.desk import ScreensDesk
 from avrin.app.window.window import Window
-from avrin.model import Locale, Place
-from avrin.render import EYES
-from avrin.screens import DISTANCE, Cell, usual_cell
+from avrin.model.project import Locale, Place
+from avrin.render.colour import EYES
+from avrin.screens.axes import Cell, usual_cell
+from avrin.screens.distance import DISTANCE
 from gestures import rewrite
 from window_fixtures import carried, one_window, qapp  # noqa: F401
 

@@ -17,7 +17,7 @@ from avrin.app.window import message as message_module
 from avrin.app.window import window as window_module
 from avrin.app.window.start_picture import start_picture
 from avrin.app.window.window import Window
-from avrin.widgets import RulePlace
+from avrin.widgets.places import RulePlace
 from window_fixtures import close_window, pending, qapp  # noqa: F401
 
 Open = Callable[[], Window]

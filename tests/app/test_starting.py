@@ -19,7 +19,7 @@ from avrin.app.main import make_window
 from avrin.app.painting import paint
 from avrin.app.session.session import Session
 from avrin.app.window.window import Window
-from avrin.model import cache_folder
+from avrin.model.folders import cache_folder
 from window_fixtures import qapp  # noqa: F401
 
 SLOW = (

@@ -10,10 +10,10 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from avrin.app.ladder_desk import LadderDesk
+from avrin.app.ladder_desk.desk import LadderDesk
 from avrin.app.ladder_desk.warning import WarningFace
 from avrin.app.window.window import Window
-from avrin.model import AvrinError
+from avrin.model.errors import AvrinError
 from gestures import rewrite
 from window_fixtures import carried, one_window, qapp  # noqa: F401
 

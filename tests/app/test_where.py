@@ -16,9 +16,9 @@ from avrin.app.findings_desk.moment import moment_of
 from avrin.app.main import application
 from avrin.app.painting.marks import CORNERS, beside, handles, reach
 from avrin.app.window.window import Window
-from avrin.findings import Finding
-from avrin.model import Place
-from avrin.trace import Event
+from avrin.findings.finding import Finding
+from avrin.model.project import Place
+from avrin.trace.frames import Event
 from window_fixtures import carried, one_window, qapp  # noqa: F401
 
 AREA = QRectF(0, 0, 800, 450)

@@ -17,10 +17,12 @@ from avrin.app.controls.link import Link
 from avrin.app.main import application, make_window
 from avrin.app.session.snapshot import Selection
 from avrin.app.window.window import SIZE, Window
-from avrin.model import AvrinError, load
-from avrin.render import Rect, widget_rect
-from avrin.rules import RuleError
-from avrin.widgets import RulePlace
+from avrin.model.errors import AvrinError
+from avrin.model.files import load
+from avrin.render.layout import Rect
+from avrin.render.scene import widget_rect
+from avrin.rules.errors import RuleError
+from avrin.widgets.places import RulePlace
 from window_fixtures import qapp, window  # noqa: F401
 
 LEFT = Qt.MouseButton.LeftButton

@@ -10,8 +10,10 @@ from pathlib import Path
 import pytest
 
 from avrin.cli import main
-from avrin.diff import project_at, revisions
-from avrin.model import AvrinError, Project, save
+from avrin.diff.revisions import project_at, revisions
+from avrin.model.errors import AvrinError
+from avrin.model.files import save
+from avrin.model.project import Project
 
 AUTHOR = {"GIT_AUTHOR_NAME": "a", "GIT_AUTHOR_EMAIL": "a@b", "GIT_COMMITTER_NAME": "a", "GIT_COMMITTER_EMAIL": "a@b"}
 

@@ -10,11 +10,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from avrin.diff import both_bound, picture_stretches
-from avrin.model import Place, Project, Screen, Variable, Widget
-from avrin.render import frame_shapes, svg
-from avrin.trace import Column, Trace
-from avrin.widgets import Tracks
+from avrin.diff.pictures import picture_stretches
+from avrin.diff.stretches import both_bound
+from avrin.model.project import Place, Project, Screen, Variable, Widget
+from avrin.render.pictures import frame_shapes
+from avrin.render.svg import svg
+from avrin.trace.frames import Column, Trace
+from avrin.widgets.tracks import Tracks
 
 SCREEN = Screen(name="s", size=(1920, 1080))
 HERE, BESIDE = Place(offset=(10.0, 10.0), size=(200.0, 40.0)), Place(offset=(400.0, 10.0), size=(200.0, 40.0))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from avrin.edits import (
+from avrin.edits.bands import (
     band_coloured,
     band_first,
     band_put,
@@ -14,8 +14,9 @@ from avrin.edits import (
     conditioned,
     split,
 )
-from avrin.model import AvrinError, Band, Project, Widget
-from avrin.widgets import CRITICAL, LOW
+from avrin.model.errors import AvrinError
+from avrin.model.project import Band, Project, Widget
+from avrin.widgets.look import CRITICAL, LOW
 
 BARE = Widget(id="bar", kind="bar")
 BOTH = Widget(

@@ -5,9 +5,12 @@ from __future__ import annotations
 import pytest
 from msgspec.structs import replace
 
-from avrin.edits import copied, duplicated, pasted, ungrouped
-from avrin.model import AvrinError, Derived, Group, Place, Project, Roster, Variable, Widget, dumps, loads
-from avrin.widgets import bind
+from avrin.edits.clipboard import copied, duplicated, pasted
+from avrin.edits.identity import ungrouped
+from avrin.model.errors import AvrinError
+from avrin.model.files import dumps, loads
+from avrin.model.project import Derived, Group, Place, Project, Roster, Variable, Widget
+from avrin.widgets.binding import bind
 
 SHIP = Project(
     title="Ship",

@@ -5,8 +5,9 @@ from __future__ import annotations
 import pytest
 from msgspec.structs import replace
 
-from avrin.edits import grouped, id_like, renamed_widget, titled, ungrouped
-from avrin.model import AvrinError, Band, Group, Place, Project, Variable, Widget
+from avrin.edits.identity import grouped, id_like, renamed_widget, titled, ungrouped
+from avrin.model.errors import AvrinError
+from avrin.model.project import Band, Group, Place, Project, Variable, Widget
 
 SHIP = Project(
     variables=(Variable(name="hull", type="float"), Variable(name="leak", type="bool")),

@@ -9,9 +9,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from avrin.edits import WAYS, Way, aligned, in_grid, moved, only_moved, put_at, same_size, spread
-from avrin.model import Anchor, Follow, Place, Project, Screen, Widget
-from avrin.render import Rect, widget_rect
+from avrin.edits.placing import WAYS, Way, aligned, in_grid, moved, only_moved, put_at, same_size, spread
+from avrin.model.project import Anchor, Follow, Place, Project, Screen, Widget
+from avrin.render.layout import Rect
+from avrin.render.scene import widget_rect
 
 PLAIN = Screen(name="plain", size=(1920, 1080))
 HALF = Screen(name="half", size=(960, 540))

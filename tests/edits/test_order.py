@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.edits import STEPS, Step, ordered
-from avrin.model import Project, Widget
+from avrin.edits.order import STEPS, Step, ordered
+from avrin.model.project import Project, Widget
 
 
 def project(names: str) -> Project:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from avrin.edits import (
+from avrin.edits.scenery import (
     SIZES,
     plate_added,
     plate_called,
@@ -15,7 +15,8 @@ from avrin.edits import (
     screen_sized,
     zones_set,
 )
-from avrin.model import AvrinError, Plate, Project, Screen, Zone
+from avrin.model.errors import AvrinError
+from avrin.model.project import Plate, Project, Screen, Zone
 
 REEF = Project(
     plates=(Plate(name="reef", picture="art/reef.png"), Plate(name="cave", picture="art/cave.svg")),

@@ -10,8 +10,10 @@ import pytest
 from bucket import bucket
 
 from avrin.cli import main
-from avrin.execution import at_hand, locations, stamp
-from avrin.model import AvrinError, Band, Project, Variable, Widget, save
+from avrin.execution.locations import at_hand, locations, stamp
+from avrin.model.errors import AvrinError
+from avrin.model.files import save
+from avrin.model.project import Band, Project, Variable, Widget
 
 
 @pytest.fixture

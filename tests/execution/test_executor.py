@@ -19,9 +19,12 @@ import pytest
 import working
 from schedulers import Scheduler, cluster  # noqa: F401
 
-from avrin.execution import WorkerLost, each_part, executor, process_pool, usual_jobs
+from avrin.execution import process_pool
+from avrin.execution.executor import executor, usual_jobs
+from avrin.execution.interface import WorkerLost
 from avrin.execution.locations import Location
-from avrin.model import AvrinError
+from avrin.execution.retries import each_part
+from avrin.model.errors import AvrinError
 
 
 @pytest.mark.parametrize("jobs", [1, 2])
@@ -72,7 +75,7 @@ def is_running(process: int) -> bool:
 
 def test_processes_end_with_the_one_that_started_them(tmp_path: Path) -> None:
     program = (
-        "import sys, working\nfrom avrin.execution import executor\n"
+        "import sys, working\nfrom avrin.execution.executor import executor\n"
         "if __name__ == '__main__':\n"
         "    with executor(2) as pool:\n"
         "        list(pool.each(working.slowly, sys.argv[1], range(10_000)))\n"

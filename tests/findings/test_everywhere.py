@@ -8,10 +8,13 @@ from pathlib import Path
 import pytest
 from msgspec.structs import replace
 
-from avrin.findings import CHECKS, Finding, Inspector
-from avrin.model import Place, Plate, Project, Screen, Variable, Widget, Zone
-from avrin.trace import Column, Trace
-from avrin.widgets import Tracks, bind
+from avrin.findings.finding import Finding
+from avrin.findings.inspector import Inspector
+from avrin.findings.registry import CHECKS
+from avrin.model.project import Place, Plate, Project, Screen, Variable, Widget, Zone
+from avrin.trace.frames import Column, Trace
+from avrin.widgets.binding import bind
+from avrin.widgets.tracks import Tracks
 from seeded import PALE, catalogue
 
 SCREENS = tuple(

@@ -7,10 +7,16 @@ from pathlib import Path
 import pytest
 from msgspec.structs import replace
 
-from avrin.findings import CHECKS, Case, Finding, Inspector, suppress, suppressed, unsuppress
-from avrin.model import Action, Change, Place, Plate, Project, Screen, Variable, Zone
-from avrin.trace import Column, Trace, Value
-from avrin.widgets import BoundWidget, RulePlace, Tracks, bind, with_rule
+from avrin.findings.case import Case
+from avrin.findings.finding import Finding
+from avrin.findings.inspector import Inspector
+from avrin.findings.registry import CHECKS
+from avrin.findings.suppression import suppress, suppressed, unsuppress
+from avrin.model.project import Action, Change, Place, Plate, Project, Screen, Variable, Zone
+from avrin.trace.frames import Column, Trace, Value
+from avrin.widgets.binding import BoundWidget, bind
+from avrin.widgets.places import RulePlace, with_rule
+from avrin.widgets.tracks import Tracks
 from seeded import (
     PALE,
     PLATE,

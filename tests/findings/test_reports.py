@@ -13,14 +13,20 @@ from msgspec.structs import replace
 from sarif_pydantic import Sarif
 
 from avrin.cli import main
-from avrin.execution import Location, executor, task
-from avrin.findings import CHECKS, Finding, Inspector, Severity
+from avrin.execution.executor import executor
+from avrin.execution.locations import Location
+from avrin.execution.task import task
 from avrin.findings.batch import inspect_all
+from avrin.findings.finding import Finding, Severity
+from avrin.findings.inspector import Inspector
 from avrin.findings.merging import merged
+from avrin.findings.registry import CHECKS
 from avrin.findings.reports import REPORTS, Report
-from avrin.model import load, save
-from avrin.trace import Event, Trace, events_of, open_trace, save_trace
-from avrin.widgets import Tracks, bind
+from avrin.model.files import load, save
+from avrin.trace.frames import Event, Trace, events_of
+from avrin.trace.store import open_trace, save_trace
+from avrin.widgets.binding import bind
+from avrin.widgets.tracks import Tracks
 
 FOUND = [
     Finding("hull_bar", "full is its own value", "Hull bar compares `hull` with itself", "Bind the maximum",

@@ -13,11 +13,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from avrin.findings import Finding
-from avrin.model import Follow, Place, Plate, Recording, Roster, Screen, Variable, Zone
-from avrin.render import Rect, reach_rects, scene, touching, zone_rect, zone_rects
-from avrin.trace import Column, Trace
-from avrin.widgets import Tracks, bind
+from avrin.findings.finding import Finding
+from avrin.model.project import Follow, Place, Plate, Recording, Roster, Screen, Variable, Zone
+from avrin.render.layout import Rect
+from avrin.render.scene import scene
+from avrin.render.zones import reach_rects, touching, zone_rect, zone_rects
+from avrin.trace.frames import Column, Trace
+from avrin.widgets.binding import bind
+from avrin.widgets.tracks import Tracks
 from seeded import PALE, SHOTS, VARIABLES, Seed, at, filmed, inspected, widget
 from widget_helpers import project
 

@@ -22,12 +22,19 @@ from msgspec.structs import replace
 if __name__ == "__main__":  # by hand: where the tests find what they share
     sys.path[:0] = [str(Path(__file__).parents[1])]
 
-from avrin.findings import CHECKS, Inspector
-from avrin.model import AvrinError, Screen, dumps, loads
-from avrin.render import artwork, refusal, scene, svg
+from avrin.findings.inspector import Inspector
+from avrin.findings.registry import CHECKS
+from avrin.model.errors import AvrinError
+from avrin.model.files import dumps, loads
+from avrin.model.project import Screen
+from avrin.render.artwork import artwork, refusal
 from avrin.render.pixels import pixels
-from avrin.trace import Column, Event, Trace, open_trace, save_trace
-from avrin.widgets import Tracks, bind
+from avrin.render.scene import scene
+from avrin.render.svg import svg
+from avrin.trace.frames import Column, Event, Trace
+from avrin.trace.store import open_trace, save_trace
+from avrin.widgets.binding import bind
+from avrin.widgets.tracks import Tracks
 from sample import shared_demo
 
 __all__ = ["ATTACKS"]

@@ -16,9 +16,13 @@ import atheris
 with atheris.instrument_imports(include=["avrin.rules", "lark"]):
     import numpy as np
 
-    from avrin.rules import RuleError, Scope, evaluate, part_at, renamed, word_before
+    from avrin.rules.check import Scope
+    from avrin.rules.errors import RuleError
     from avrin.rules.parse import _parsed
-    from avrin.trace import Column, Event, Trace
+    from avrin.rules.parts import part_at, word_before
+    from avrin.rules.rename import renamed
+    from avrin.rules.scan import evaluate
+    from avrin.trace.frames import Column, Event, Trace
 
 LANGUAGE = """
 if then else otherwise and or not in true false missing slot now hull air leak phase crew[0].scrap held since latch

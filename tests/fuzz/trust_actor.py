@@ -23,7 +23,7 @@ from PySide6.QtWidgets import QApplication
 
 from avrin.app.session.journaling import Ask
 from avrin.app.session.session import Session
-from avrin.model import AvrinError
+from avrin.model.errors import AvrinError
 
 LITTLE = 2048  # bytes that a file may have on a disk without room
 

@@ -6,8 +6,8 @@ from itertools import pairwise
 
 from hypothesis import given
 
-from avrin.handoff import at_changes
-from avrin.trace import Trace
+from avrin.handoff.table import at_changes
+from avrin.trace.frames import Trace
 from strategies import traces
 
 

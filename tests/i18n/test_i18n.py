@@ -9,27 +9,23 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from avrin.cli import main
-from avrin.i18n import (
-    MADE_UP,
-    MIRRORED,
-    OWN,
-    STRETCHED,
-    in_language,
-    language_codes,
-    messages,
-    template,
-    translation,
-    updated,
-    with_translation,
-)
-from avrin.i18n.messages import rewritten
-from avrin.model import AvrinError, Locale, Project, Screen, Variable, Widget, load, save
-from avrin.render import SANS, face, scene, shape
+from avrin.i18n.extraction import template, updated, with_translation
+from avrin.i18n.languages import in_language, language_codes, translation
+from avrin.i18n.messages import messages, rewritten
+from avrin.i18n.own_language import OWN
+from avrin.i18n.pseudo import MADE_UP, MIRRORED, STRETCHED
+from avrin.model.errors import AvrinError
+from avrin.model.files import load, save
+from avrin.model.project import Locale, Project, Screen, Variable, Widget
 from avrin.render.bidi import in_order, right_to_left
-from avrin.rules import RuleError, split_template
+from avrin.render.fonts import SANS, face, shape
+from avrin.render.scene import scene
+from avrin.rules.errors import RuleError
 from avrin.rules.patterns import pattern
-from avrin.trace import Column, Trace
-from avrin.widgets import Bound, Tracks, bind
+from avrin.rules.template import split_template
+from avrin.trace.frames import Column, Trace
+from avrin.widgets.binding import Bound, bind
+from avrin.widgets.tracks import Tracks
 from avrin.widgets.wrapping import wrapped
 
 COUNTED = '{cells} {plural(cells, "cell", "cells")} left'

@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 from avrin.i18n.catalogue import catalogue_path, codes_in, read_texts
-from avrin.model import AvrinError
+from avrin.model.errors import AvrinError
 from avrin.rules.language import _chooser, _form
 
 

@@ -14,26 +14,22 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from avrin.cli import main
-from avrin.ladder import (
-    Cells,
-    Found,
-    Row,
-    coverage,
-    coverage_sheet,
-    coverage_table,
-    drivers,
-    finish,
-    never_shown,
-    page,
-    row_sheet,
-    sweep_row,
-    table,
-    whole_sheet,
-)
-from avrin.model import Band, Derived, Project, Variable, Widget
-from avrin.render import Rect, svg
-from avrin.trace import Column, Trace
-from avrin.widgets import HIDDEN, TextRun, Tracks, bind
+from avrin.ladder.coverage import coverage
+from avrin.ladder.coverage_sheet import coverage_sheet, coverage_table
+from avrin.ladder.distribution import Found
+from avrin.ladder.drivers import drivers
+from avrin.ladder.files import page, table
+from avrin.ladder.rows import Cells, Row, never_shown, sweep_row
+from avrin.ladder.samples import finish
+from avrin.ladder.sheet import row_sheet, whole_sheet
+from avrin.model.project import Band, Derived, Project, Variable, Widget
+from avrin.render.layout import Rect
+from avrin.render.svg import svg
+from avrin.trace.frames import Column, Trace
+from avrin.widgets.binding import bind
+from avrin.widgets.shapes import TextRun
+from avrin.widgets.states import HIDDEN
+from avrin.widgets.tracks import Tracks
 
 VARIABLES = (
     Variable(name="hull", type="float", low=0, high=100),

@@ -6,7 +6,8 @@ from pathlib import Path
 
 import pytest
 
-from avrin.model import FONT, AvrinError, take_in
+from avrin.model.assets import FONT, take_in
+from avrin.model.errors import AvrinError
 
 
 def built(path: Path, content: bytes = b"one") -> Path:

@@ -14,19 +14,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import avrin
-from avrin.model import (
-    AvrinError,
-    atomic_file,
-    atomic_write,
-    cache_get,
-    cache_put,
-    cache_read_into,
-    clear_leftovers,
-    code_stamp,
-    dumps,
-    loads,
-    protecting,
-)
+from avrin.model.atomic import atomic_file, atomic_write, clear_leftovers, protecting
+from avrin.model.cache import cache_get, cache_put, cache_read_into, code_stamp
+from avrin.model.errors import AvrinError
+from avrin.model.files import dumps, loads
 
 
 def test_what_was_there_stays_when_writing_ends_otherwise(tmp_path: Path) -> None:
@@ -83,7 +74,7 @@ def test_nothing_is_written_over_what_is_read(tmp_path: Path) -> None:
 
 def test_what_killed_programs_began_is_cleared_and_what_others_write_is_not(tmp_path: Path) -> None:
     script = (
-        "import os, sys; from pathlib import Path; from avrin.model import atomic_file\n"
+        "import os, sys; from pathlib import Path; from avrin.model.atomic import atomic_file\n"
         "with atomic_file(Path(sys.argv[1])) as file:\n    file.write(b'half'); file.flush(); os._exit(9)"
     )
     subprocess.run([sys.executable, "-c", script, str(tmp_path / "a.txt")], check=False)

@@ -12,9 +12,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from avrin.model import (
+from avrin.model.errors import AvrinError
+from avrin.model.files import dumps, inside, load, loads, save
+from avrin.model.project import (
     Anchor,
-    AvrinError,
     Band,
     Derived,
     Group,
@@ -26,11 +27,6 @@ from avrin.model import (
     Variable,
     VariableType,
     Widget,
-    dumps,
-    inside,
-    load,
-    loads,
-    save,
 )
 
 NAME = st.text(string.ascii_lowercase, min_size=3, max_size=8).map(lambda s: "v" + s)

@@ -6,7 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model import History, Project
+from avrin.model.history import History
+from avrin.model.project import Project
 
 EDITS = st.lists(st.tuples(st.text("abc", max_size=2), st.sampled_from(["", "typing"])), max_size=12)
 

@@ -10,19 +10,11 @@ from pathlib import Path
 import msgspec
 import pytest
 
-from avrin.model import (
-    AvrinError,
-    Journal,
-    Project,
-    Recording,
-    content_of,
-    drafts,
-    left_behind,
-    load_draft,
-    rescued,
-    save,
-    saving,
-)
+from avrin.model.drafts import drafts, load_draft
+from avrin.model.errors import AvrinError
+from avrin.model.files import save
+from avrin.model.journal import Journal, content_of, left_behind, rescued, saving
+from avrin.model.project import Project, Recording
 
 
 @pytest.fixture
@@ -39,7 +31,8 @@ EDITED = Project(title="edited")
 def abandoned(path: Path, title: str = "edited") -> None:
     """What a program that was killed left."""
     script = (
-        "import os, sys; from pathlib import Path; from avrin.model import Journal, Project, content_of\n"
+        "import os, sys; from pathlib import Path; from avrin.model.journal import Journal, content_of\n"
+        "from avrin.model.project import Project\n"
         "path = Path(sys.argv[1]); journal = Journal(); journal.begin(path)\n"
         "journal.keep(Project(title=sys.argv[2]), content_of(path), 'a.csv'); os._exit(9)"
     )
@@ -143,7 +136,7 @@ def test_a_state_folder_that_cannot_be_written_is_said_and_stops_nothing(
 
 def test_two_that_save_at_once_go_one_after_the_other(project: Path) -> None:
     script = (
-        "import sys, time; from pathlib import Path; from avrin.model import saving\n"
+        "import sys, time; from pathlib import Path; from avrin.model.journal import saving\n"
         "with saving(Path(sys.argv[1])):\n    print('in', flush=True); time.sleep(0.5)\n    print('out', flush=True)"
     )
     with subprocess.Popen([sys.executable, "-c", script, str(project)], stdout=subprocess.PIPE, text=True) as other:
@@ -156,7 +149,7 @@ def test_two_that_save_at_once_go_one_after_the_other(project: Path) -> None:
 def test_a_journal_whose_project_is_gone_becomes_a_draft_that_knows_its_recordings(project: Path) -> None:
     save(Project(traces=(Recording(path="traces/a.csv"),)), project)
     script = (
-        "import os, sys; from pathlib import Path; from avrin.model import Journal, load\n"
+        "import os, sys; from pathlib import Path; from avrin.model.journal import Journal; from avrin.model.files import load\n"
         "path = Path(sys.argv[1]); journal = Journal(); journal.begin(path)\n"
         "journal.keep(load(path)[0], '', ''); os._exit(9)"
     )

@@ -8,21 +8,12 @@ from typing import Any
 
 import pytest
 
-from avrin.model import (
-    FONT,
-    PICTURE,
-    AvrinError,
-    Project,
-    Recording,
-    Widget,
-    check_name,
-    dumps,
-    folder_for,
-    load,
-    loads,
-    read_whole,
-    take_in,
-)
+from avrin.model.assets import FONT, PICTURE, take_in
+from avrin.model.errors import AvrinError
+from avrin.model.files import check_name, dumps, load, loads
+from avrin.model.folders import folder_for
+from avrin.model.project import Project, Recording, Widget
+from avrin.model.reading import read_whole
 
 WIDGET: dict[str, Any] = {"id": "w", "kind": "bar"}
 

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model import counted, plain_number, plain_rate, rule_number
+from avrin.model.numbers import counted, plain_number, plain_rate, rule_number
 
 
 @pytest.mark.parametrize(

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model import encodable, one_line, printable, xml_text
+from avrin.model.printable import encodable, one_line, printable, xml_text
 
 ANY = st.text(st.characters(exclude_categories=()), max_size=40)  # halves of characters and noncharacters, too
 

@@ -6,7 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model import Project, Recording, unique_names
+from avrin.model.project import Project, Recording
+from avrin.model.unique_names import unique_names
 
 
 @pytest.mark.parametrize(

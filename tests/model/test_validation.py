@@ -11,7 +11,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec import Meta, Struct, inspect
 
-from avrin.model import Project, first_fault
+from avrin.model.project import Project
+from avrin.model.validation import first_fault
 
 
 class Part(Struct, forbid_unknown_fields=True, kw_only=True):

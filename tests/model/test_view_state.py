@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from avrin.model import ViewState, load_view_state, save_view_state
+from avrin.model.view_state import ViewState, load_view_state, save_view_state
 
 SOME = ViewState(hidden=("bar",), locked=("log", "bar"), unfolded=("crew",), order="by hand", by_hand=("widget bar",))
 

@@ -10,12 +10,20 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from avrin.findings import CHECKS, Inspector
-from avrin.ladder import drivers, sample_ladder
-from avrin.model import Project, Recording
-from avrin.onboarding import begun, first_hud
-from avrin.trace import Array, Column, Trace, behaviour, guess
-from avrin.widgets import BoundWidget, Seen, Tracks, bind, offers, ranked
+from avrin.findings.inspector import Inspector
+from avrin.findings.registry import CHECKS
+from avrin.ladder.drivers import drivers
+from avrin.ladder.samples import sample_ladder
+from avrin.model.project import Project, Recording
+from avrin.onboarding.first_hud import first_hud
+from avrin.onboarding.recordings import begun
+from avrin.trace.behaviour import behaviour
+from avrin.trace.declare import guess
+from avrin.trace.frames import Array, Column, Trace
+from avrin.widgets.binding import BoundWidget, bind
+from avrin.widgets.offers import offers, ranked
+from avrin.widgets.subject import Seen
+from avrin.widgets.tracks import Tracks
 
 NAMES = ("hp", "Player Health", "score", "x", "y", "lives", "time_left_s", "ammo_max", "ammo", "2nd gun", "if", "state")
 

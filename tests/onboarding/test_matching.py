@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from avrin.model import Recording
-from avrin.onboarding import begun, differences, taken_in
-from avrin.trace import Column, Trace
+from avrin.model.project import Recording
+from avrin.onboarding.matching import differences
+from avrin.onboarding.recordings import begun, taken_in
+from avrin.trace.frames import Column, Trace
 
 
 def play(*names: str) -> Trace:

@@ -6,9 +6,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model import RESERVED, AvrinError, is_name
-from avrin.onboarding import found_by
-from avrin.trace import Column, Trace, Value, plain_name, proposed, with_project_names
+from avrin.model.errors import AvrinError
+from avrin.model.files import is_name
+from avrin.model.reserved_words import RESERVED
+from avrin.onboarding.rosters import found_by
+from avrin.trace.frames import Column, Trace, Value
+from avrin.trace.naming import plain_name, proposed, with_project_names
 
 PLAIN = [
     ("hull", "hull"), ("pos.x", "pos.x"), ("HP", "HP"), ("Player Health", "player_health"), ("if", "if_"), ("run", "run_"),

@@ -8,9 +8,9 @@ from pathlib import Path
 import pytest
 
 from avrin.cli import main
-from avrin.demo import record_elsewhere
-from avrin.model import load
-from avrin.trace import open_listed
+from avrin.demo.elsewhere import record_elsewhere
+from avrin.model.files import load
+from avrin.trace.store import open_listed
 
 
 def run(capsys: pytest.CaptureFixture[str], *arguments: str) -> tuple[int, str, str]:

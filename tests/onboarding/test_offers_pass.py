@@ -9,11 +9,18 @@ from collections.abc import Callable
 import numpy as np
 import pytest
 
-from avrin.findings import CHECKS, Inspector
-from avrin.model import Project, Recording, Widget
-from avrin.onboarding import begun, first_hud, sized
-from avrin.trace import Column, Trace, guess
-from avrin.widgets import Offer, Tracks, bind, ranked
+from avrin.findings.inspector import Inspector
+from avrin.findings.registry import CHECKS
+from avrin.model.project import Project, Recording, Widget
+from avrin.onboarding.first_hud import first_hud
+from avrin.onboarding.recordings import begun
+from avrin.onboarding.sizing import sized
+from avrin.trace.declare import guess
+from avrin.trace.frames import Column, Trace
+from avrin.widgets.binding import bind
+from avrin.widgets.offers import ranked
+from avrin.widgets.subject import Offer
+from avrin.widgets.tracks import Tracks
 from genres import GENRES
 
 LIVES, LIFE = 6, 900

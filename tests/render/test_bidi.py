@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.render import SANS, face, shape
 from avrin.render.bidi import ORDERING, in_order, right_to_left
+from avrin.render.fonts import SANS, face, shape
 
 LRI, RLI, FSI, PDI = "\u2066\u2067\u2068\u2069"
 ABC = "אבג"

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
 from avrin.render.colour import VISIONS, contrast_ratio, delta_e, over, parsed, seen_by
-from avrin.trace import FloatArray
+from avrin.trace.frames import FloatArray
 
 COLOURS = arrays(np.float64, (3,), elements=st.floats(0, 1))
 

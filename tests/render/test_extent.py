@@ -9,10 +9,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model import Band, Place, Project, Variable, Widget
-from avrin.render import Extent, bounds, declared_extent, extent, widget_shapes
-from avrin.trace import Column, Trace
-from avrin.widgets import Tracks, bind
+from avrin.model.project import Band, Place, Project, Variable, Widget
+from avrin.render.bounds import bounds
+from avrin.render.extent import Extent, declared_extent, extent
+from avrin.render.scene import widget_shapes
+from avrin.trace.frames import Column, Trace
+from avrin.widgets.binding import bind
+from avrin.widgets.tracks import Tracks
 
 BEARING = 6.0  # pixels by which letters of equally wide texts may differ in what they cover, at the sizes used here
 

@@ -7,12 +7,20 @@ from pathlib import Path
 import pytest
 from msgspec.structs import replace
 
-from avrin.findings import CHECKS, Inspector
-from avrin.model import AvrinError, Project, Screen
-from avrin.render import TextMeasure, scene, svg
-from avrin.rules import icon_pieces, split_template
-from avrin.widgets import KINDS, Group, Picture, Shape, TextRun, Tracks, bind, sample_project, sample_widget
-from avrin.widgets import Path as Lines
+from avrin.findings.inspector import Inspector
+from avrin.findings.registry import CHECKS
+from avrin.model.errors import AvrinError
+from avrin.model.project import Project, Screen
+from avrin.render.fonts import TextMeasure
+from avrin.render.scene import scene
+from avrin.render.svg import svg
+from avrin.rules.template import icon_pieces, split_template
+from avrin.widgets.binding import bind
+from avrin.widgets.kind_samples import sample_project, sample_widget
+from avrin.widgets.registry import KINDS
+from avrin.widgets.shapes import Group, Picture, Shape, TextRun
+from avrin.widgets.shapes import Path as Lines
+from avrin.widgets.tracks import Tracks
 from widget_helpers import over, project
 
 SCREEN = Screen(name="s", size=(1920, 1080))

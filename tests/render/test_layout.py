@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model import Anchor, Fit, Place, Project, Screen
-from avrin.render import Rect, anchor_point, placed, safe_area, screen_scale
+from avrin.model.project import Anchor, Fit, Place, Project, Screen
+from avrin.render.layout import Rect, anchor_point, placed, safe_area, screen_scale
 
 FULL = Screen(name="s", size=(1920, 1080))
 HALF = Screen(name="s", size=(960, 540))

@@ -7,12 +7,18 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
-from avrin.findings import Inspector
+from avrin.findings.inspector import Inspector
 from avrin.findings.proportions import CHECKS
-from avrin.model import Place, Plate, Project, Proportions, Screen, Widget, Zone
-from avrin.render import Rect, beside_plate, bounds, ground_shapes, plate_rect, zone_rect
-from avrin.trace import Trace
-from avrin.widgets import Picture, Tracks, bind
+from avrin.model.project import Place, Plate, Project, Proportions, Screen, Widget, Zone
+from avrin.render.bounds import bounds
+from avrin.render.layout import Rect
+from avrin.render.pictures import beside_plate, ground_shapes
+from avrin.render.plates import plate_rect
+from avrin.render.zones import zone_rect
+from avrin.trace.frames import Trace
+from avrin.widgets.binding import bind
+from avrin.widgets.shapes import Picture
+from avrin.widgets.tracks import Tracks
 
 WIDE = Screen(name="wide", size=(2560, 1080))
 DESK = Screen(name="desk", size=(1920, 1080))

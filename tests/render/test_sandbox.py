@@ -8,8 +8,9 @@ from pathlib import Path
 
 import pytest
 
-from avrin.model import AvrinError
-from avrin.render import sandbox, undrawable
+from avrin.model.errors import AvrinError
+from avrin.render import sandbox
+from avrin.render.pixels import undrawable
 from avrin.render.sandbox import Confined
 
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 64 64">'

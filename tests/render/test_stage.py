@@ -9,10 +9,13 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from avrin.model import Screen, Widget, load
-from avrin.render import Stage, scene
-from avrin.trace import open_trace
-from avrin.widgets import Tracks, bind
+from avrin.model.files import load
+from avrin.model.project import Screen, Widget
+from avrin.render.scene import scene
+from avrin.render.stage import Stage
+from avrin.trace.store import open_trace
+from avrin.widgets.binding import bind
+from avrin.widgets.tracks import Tracks
 
 SCREENS = (Screen(name="a", size=(960, 540)), Screen(name="b", size=(400, 300)))
 

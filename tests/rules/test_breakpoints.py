@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from avrin.rules import Scope
+from avrin.rules.check import Scope
 from avrin.rules.steps import Step
-from avrin.trace import Array
+from avrin.trace.frames import Array
 
 # A rule of `x`, and all values between -10 and 10 at which its last operator does not go on as before.
 TURNS: list[tuple[str, list[float]]] = [
@@ -30,8 +30,8 @@ TURNS: list[tuple[str, list[float]]] = [
 
 def guides(step: Step, x: Array) -> list[tuple[Array, bool]]:
     """The guides of a rule's last operator over values of `x`, and whether each turns at whole numbers."""
-    from avrin.rules import evaluate
-    from avrin.trace import Column, Trace
+    from avrin.rules.scan import evaluate
+    from avrin.trace.frames import Column, Trace
 
     trace = Trace.make("t", np.arange(len(x)) / 10, {"x": Column("number", x)})
     args = evaluate(list(step.args), trace, GRAPH.graph)

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import pytest
 
-from avrin.rules import FUNCTIONS, RuleError, Scope
+from avrin.rules.check import Scope
+from avrin.rules.errors import RuleError
+from avrin.rules.functions.registry import FUNCTIONS
 from strategies import EVENTS
 
 KINDS = {

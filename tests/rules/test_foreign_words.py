@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from avrin.rules import RuleError, Scope
+from avrin.rules.check import Scope
+from avrin.rules.errors import RuleError
 
 SCOPE = Scope({"score": "number", "player_y": "number", "hull": "number", "name": "text", "crew[0].score": "number"})
 

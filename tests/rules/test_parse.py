@@ -6,9 +6,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.rules import RuleError, parse
 from avrin.rules import nodes as n
-from avrin.rules.parse import _check_depth, _parsed
+from avrin.rules.errors import RuleError
+from avrin.rules.parse import _check_depth, _parsed, parse
 from strategies import rules
 
 

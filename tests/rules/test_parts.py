@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.rules import part_at, word_before
+from avrin.rules.parts import part_at, word_before
 from strategies import rules, templates
 
 PARTS = [

@@ -11,10 +11,11 @@ from babel.numbers import parse_pattern
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model import AvrinError
-from avrin.rules import Scope, as_column, evaluate
+from avrin.model.errors import AvrinError
+from avrin.rules.check import Scope
 from avrin.rules.patterns import pattern
-from avrin.trace import Column, Trace
+from avrin.rules.scan import as_column, evaluate
+from avrin.trace.frames import Column, Trace
 from strategies import EVENTS, templates, traces
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from avrin.rules import renamed, renamed_in_template
+from avrin.rules.rename import renamed, renamed_in_template
 
 RULES = [
     ("hull + hull_max", "hull", "h", "h + hull_max"),

@@ -5,9 +5,12 @@ from __future__ import annotations
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model import AvrinError
-from avrin.rules import Running, Scope, evaluate
-from avrin.trace import Growing, Trace, pinned
+from avrin.model.errors import AvrinError
+from avrin.rules.check import Scope
+from avrin.rules.running import Running
+from avrin.rules.scan import evaluate
+from avrin.trace.frames import Trace
+from avrin.trace.growing import Growing, pinned
 from strategies import EVENTS, cuts, identical, rules, smoothed, templates, traces
 
 

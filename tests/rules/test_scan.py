@@ -7,10 +7,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.rules import Scope, as_column, evaluate, parse, plain_value
 from avrin.rules import scan as scan_module
+from avrin.rules.check import Scope
 from avrin.rules.functions.over_time import hold
-from avrin.trace import Column, Event, Trace, Value
+from avrin.rules.parse import parse
+from avrin.rules.scan import as_column, evaluate, plain_value
+from avrin.trace.frames import Column, Event, Trace, Value
 from reference import Reference
 from strategies import EVENTS, cuts, identical, rules, smoothed, templates, traces
 

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import pytest
 
-from avrin.rules import RuleError, Scope, evaluate
-from avrin.trace import Column, Trace
+from avrin.rules.check import Scope
+from avrin.rules.errors import RuleError
+from avrin.rules.scan import evaluate
+from avrin.trace.frames import Column, Trace
 
 SCOPE = Scope({"hull": "number", "full": "number", "leak": "flag", "phase": "text", "a": "number", "b": "number",
                "c": "number", "d": "number"})  # fmt: skip

@@ -8,9 +8,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from avrin.rules import Checkpoints, Scope, Step, WhatIf, evaluate, step_order, what_if
-from avrin.rules.what_if import MAX_SINGLY, RATE, SETTLED
-from avrin.trace import Column, Trace, Value
+from avrin.rules import what_if
+from avrin.rules.check import Scope
+from avrin.rules.scan import evaluate
+from avrin.rules.steps import Step
+from avrin.rules.what_if import MAX_SINGLY, RATE, SETTLED, Checkpoints, WhatIf, step_order
+from avrin.trace.frames import Column, Trace, Value
 from strategies import EVENTS, NUMBERS, identical, rules, smoothed, templates, traces
 
 # the functions that evaluate many values by a kernel of their own, from more than a few on

@@ -10,9 +10,12 @@ import pytest
 from PIL import Image
 
 from avrin.cli import main
-from avrin.findings import CHECKS, Finding, Inspector
-from avrin.model import (
-    AvrinError,
+from avrin.findings.finding import Finding
+from avrin.findings.inspector import Inspector
+from avrin.findings.registry import CHECKS
+from avrin.model.errors import AvrinError
+from avrin.model.files import loads, save
+from avrin.model.project import (
     Place,
     Plate,
     Project,
@@ -24,14 +27,17 @@ from avrin.model import (
     Variable,
     Widget,
     Zone,
-    loads,
-    save,
 )
-from avrin.render import ground_shapes, hud_shapes, part_at, plate_rect
+from avrin.render.layout import part_at
+from avrin.render.pictures import ground_shapes, hud_shapes
 from avrin.render.pixels import pixels
-from avrin.screens import Spoken
-from avrin.trace import Column, Trace, save_trace
-from avrin.widgets import Clip, Group, Picture, Tracks, bind
+from avrin.render.plates import plate_rect
+from avrin.screens.spoken import Spoken
+from avrin.trace.frames import Column, Trace
+from avrin.trace.store import save_trace
+from avrin.widgets.binding import bind
+from avrin.widgets.shapes import Clip, Group, Picture
+from avrin.widgets.tracks import Tracks
 
 HALVES = (Region(name="left", box=(0, 0, 0.5, 1), slot=0), Region(name="right", box=(0.5, 0, 0.5, 1), slot=1))
 COUCH = Screen(name="couch", size=(1920, 1080), views=HALVES, inches=60, metres=3, safe=0.02, scale=1.25)
@@ -101,7 +107,7 @@ def test_all_rules_know_whose_part_it_is() -> None:
 
 
 def _own() -> Any:
-    from avrin.model import Derived
+    from avrin.model.project import Derived
 
     return Derived(name="mine", rule="crew[slot].air * 2")
 
@@ -134,7 +140,7 @@ def test_each_part_draws_its_own_player_over_its_own_piece_of_the_plate(tmp_path
 
 
 def _texts(shapes: list[Any]) -> list[str]:
-    from avrin.widgets import TextRun
+    from avrin.widgets.shapes import TextRun
 
     given = []
     for shape in shapes:

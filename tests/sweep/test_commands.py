@@ -10,8 +10,10 @@ from msgspec.structs import replace
 from schedulers import Scheduler, cluster  # noqa: F401
 
 from avrin.cli import main
-from avrin.model import Band, Outcome, Project, Recording, Variable, Widget, save
-from avrin.trace import Column, Trace, save_trace
+from avrin.model.files import save
+from avrin.model.project import Band, Outcome, Project, Recording, Variable, Widget
+from avrin.trace.frames import Column, Trace
+from avrin.trace.store import save_trace
 
 BAR = Widget(
     id="bar", kind="bar", inputs={"value": "hull", "full": "100"},

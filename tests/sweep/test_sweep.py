@@ -15,12 +15,19 @@ from msgspec.structs import replace
 from schedulers import Scheduler, cluster  # noqa: F401
 
 from avrin.cli import main
-from avrin.execution import ENDED, as_listed
-from avrin.findings import CHECKS, Inspector
-from avrin.model import AvrinError, Band, Project, Recording, Variable, Widget, load, save
-from avrin.sweep import FAULTS, FINDINGS, Progress, Summary, Wanted, outputs, sweep
-from avrin.trace import Column, Event, Trace, open_trace, save_trace
-from avrin.widgets import Tracks, bind
+from avrin.execution.retries import ENDED
+from avrin.execution.task import as_listed
+from avrin.findings.inspector import Inspector
+from avrin.findings.registry import CHECKS
+from avrin.model.errors import AvrinError
+from avrin.model.files import load, save
+from avrin.model.project import Band, Project, Recording, Variable, Widget
+from avrin.sweep.results import FAULTS, FINDINGS, outputs
+from avrin.sweep.sweeping import Progress, Summary, Wanted, sweep
+from avrin.trace.frames import Column, Event, Trace
+from avrin.trace.store import open_trace, save_trace
+from avrin.widgets.binding import bind
+from avrin.widgets.tracks import Tracks
 
 BAR = Widget(
     id="bar", kind="bar", inputs={"value": "hull", "full": "100"},
@@ -208,7 +215,7 @@ def test_a_recording_that_ends_the_program_is_left_out_the_third_time(
         pass
 
     def read(given: Any, place: Any, path: Path) -> Trace:
-        from avrin.execution import read as known
+        from avrin.execution.task import read as known
 
         if place.name.endswith("play5.jsonl"):
             raise Ended
@@ -309,7 +316,7 @@ def test_a_disk_that_is_full_is_reported_in_a_line_and_what_is_done_is_kept(
 ) -> None:
     folder = play(tmp_path / "in")
     save(PROJECT, tmp_path / "p.avrin")
-    from avrin.model import atomic_write as known
+    from avrin.model.atomic import atomic_write as known
 
     count = [0]
 

@@ -7,8 +7,10 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from avrin.model import Variable
-from avrin.trace import Column, Trace, Value, behaviour, runs_by_behaviour, with_start_values
+from avrin.model.project import Variable
+from avrin.trace.behaviour import behaviour, runs_by_behaviour
+from avrin.trace.frames import Column, Trace, Value
+from avrin.trace.start_values import with_start_values
 
 AT = np.arange(600)
 T = AT / 20.0

@@ -6,7 +6,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.trace import NO_TEXT, Event, Trace, events_of, present
+from avrin.trace.frames import NO_TEXT, Event, Trace, events_of, present
 
 
 @given(st.lists(st.integers(NO_TEXT, 40)))

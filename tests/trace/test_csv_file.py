@@ -10,9 +10,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model import AvrinError, Variable
-from avrin.trace import KIND_OF, Column, ColumnKind, Trace, open_trace, summarise
+from avrin.model.errors import AvrinError
+from avrin.model.project import Variable
 from avrin.trace.csv_file import read_csv, write_csv
+from avrin.trace.frames import KIND_OF, Column, ColumnKind, Trace
+from avrin.trace.store import open_trace
+from avrin.trace.summary import summarise
 from strategies import traces
 
 DECLARED = {

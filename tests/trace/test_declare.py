@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import pytest
 
-from avrin.trace import Column, Event, Trace, Value, guess, summarise
-from avrin.trace.declare import outwards
+from avrin.trace.declare import guess, outwards
+from avrin.trace.frames import Column, Event, Trace, Value
+from avrin.trace.summary import summarise
 
 T = [0.0, 1.0, 2.0, 3.0]
 GUESSES: list[tuple[str, list[Value], tuple[object, ...]]] = [

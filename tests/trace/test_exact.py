@@ -9,8 +9,14 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from avrin.model import AvrinError, Variable
-from avrin.trace import Column, Event, Plan, Pyramid, Trace, generate_trace, pinned, save_trace, summarise_column
+from avrin.model.errors import AvrinError
+from avrin.model.project import Variable
+from avrin.trace.frames import Column, Event, Trace
+from avrin.trace.generate import Plan, generate_trace
+from avrin.trace.growing import pinned
+from avrin.trace.pyramid import Pyramid
+from avrin.trace.store import save_trace
+from avrin.trace.summary import summarise_column
 
 
 def built(part: str, variable: Variable, **plan: object) -> list[float]:

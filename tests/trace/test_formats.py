@@ -13,9 +13,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model import AvrinError, Variable
-from avrin.trace import ENDINGS, ONE_RUN, Clock, Column, Event, Trace, open_trace, save_trace, store
+from avrin.model.errors import AvrinError
+from avrin.model.project import Variable
 from avrin.trace import log_file as log_module
+from avrin.trace import store
+from avrin.trace.clock import ONE_RUN, Clock
+from avrin.trace.frames import Column, Event, Trace
+from avrin.trace.store import ENDINGS, open_trace, save_trace
 from strategies import traces
 
 

@@ -8,8 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from avrin.model import AvrinError, Variable
-from avrin.trace import PARTS, Plan, Trace, generate_trace
+from avrin.model.errors import AvrinError
+from avrin.model.project import Variable
+from avrin.trace.frames import Trace
+from avrin.trace.generate import PARTS, Plan, generate_trace
 
 VARIABLES = {
     "hull": Variable(name="hull", type="float", start=100, low=0, high=140),

@@ -6,7 +6,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.trace import Pyramid
+from avrin.trace.pyramid import Pyramid
 
 SIGNALS = st.lists(st.floats(-100, 100) | st.just(float("nan")), max_size=300).map(np.array)
 

@@ -7,8 +7,8 @@ from pathlib import Path
 import msgspec
 import pytest
 
-from avrin.model import cache_put
-from avrin.trace import ResultCache
+from avrin.model.cache import cache_put
+from avrin.trace.result_cache import ResultCache
 
 
 @pytest.fixture(autouse=True)

@@ -11,10 +11,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from avrin.cli import main
-from avrin.model import AvrinError, Project, Recording, Variable, Widget, save
-from avrin.trace import Column, Trace, save_trace
-from avrin.tuning import Lesson, lessons
-from avrin.widgets import Tracks, bind
+from avrin.model.errors import AvrinError
+from avrin.model.files import save
+from avrin.model.project import Project, Recording, Variable, Widget
+from avrin.trace.frames import Column, Trace
+from avrin.trace.store import save_trace
+from avrin.tuning.lessons import Lesson, lessons
+from avrin.widgets.binding import bind
+from avrin.widgets.tracks import Tracks
 
 VARIABLES = tuple(Variable(name=name, type="bool") for name in ("needs", "knows", "there"))
 

@@ -10,22 +10,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model import AvrinError, Plate, Project, Recording, cache_folder
-from avrin.video import (
-    CELLS,
-    Footage,
-    are_known,
-    film_second,
-    film_shades,
-    footage_files,
-    footage_seconds,
-    numbered_name,
-    open_footage,
-    quick_copy,
-    refusal_of,
-    still_file,
-    take_in_numbered,
-)
+from avrin.model.errors import AvrinError
+from avrin.model.folders import cache_folder
+from avrin.model.project import Plate, Project, Recording
+from avrin.video.analysis import CELLS, are_known, film_shades
+from avrin.video.fast_copy import quick_copy
+from avrin.video.film import Footage
+from avrin.video.numbered import numbered_name, take_in_numbered
+from avrin.video.open_video import footage_files, open_footage, refusal_of
+from avrin.video.stills import footage_seconds, still_file
+from avrin.video.timing import film_second
 from films import film, number_of, pictures
 
 EVEN = [number / 30 for number in range(150)]

@@ -18,9 +18,14 @@ import msgspec
 
 sys.path.insert(0, str(Path(__file__).parent.parent))
 
-from avrin.render import TextMeasure
-from avrin.trace import Column, Event, Trace, Value
-from avrin.widgets import KINDS, Drawing, Kind, KindSample, Tracks, bind, project_schema, sample_project, sample_widget
+from avrin.render.fonts import TextMeasure
+from avrin.trace.frames import Column, Event, Trace, Value
+from avrin.widgets.binding import bind
+from avrin.widgets.kind import Drawing, Kind, KindSample
+from avrin.widgets.kind_samples import sample_project, sample_widget
+from avrin.widgets.registry import KINDS
+from avrin.widgets.schema import project_schema
+from avrin.widgets.tracks import Tracks
 
 KNOWN, SCHEMA = (Path(__file__).parent / f"known/{name}.json" for name in ("shapes", "schema"))
 HULL: list[Value] = [0.0, 7.0, 31.0, 64.5, 100.0, 140.0, -20.0, None]

@@ -10,11 +10,18 @@ from pathlib import Path
 import pytest
 from msgspec.structs import replace
 
-from avrin.findings import CHECKS, Inspector
-from avrin.model import Band, Screen, load, save
-from avrin.render import bounds, scene, svg
-from avrin.trace import Column, Event, Trace, Value
-from avrin.widgets import KINDS, Tracks, bind, sample_project, sample_widget
+from avrin.findings.inspector import Inspector
+from avrin.findings.registry import CHECKS
+from avrin.model.files import load, save
+from avrin.model.project import Band, Screen
+from avrin.render.bounds import bounds
+from avrin.render.scene import scene
+from avrin.render.svg import svg
+from avrin.trace.frames import Column, Event, Trace, Value
+from avrin.widgets.binding import bind
+from avrin.widgets.kind_samples import sample_project, sample_widget
+from avrin.widgets.registry import KINDS
+from avrin.widgets.tracks import Tracks
 
 NUMBERS: list[tuple[Value, Value]] = [
     (5.0, 0.0), (5.0, -3.0), (5.0, None), (None, 10.0), (-5.0, 10.0), (1e300, 10.0), (1e12, 1e12), (-1e300, 1e-300), (0.0, 0.0),

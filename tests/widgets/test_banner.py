@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import pytest
 
-from avrin.render import TextMeasure
-from avrin.trace import Value
-from avrin.widgets import KINDS, Box, Drawing
+from avrin.render.fonts import TextMeasure
+from avrin.trace.frames import Value
 from avrin.widgets.banner import BannerLook, Options
+from avrin.widgets.kind import Drawing
+from avrin.widgets.registry import KINDS
+from avrin.widgets.shapes import Box
 from widget_helpers import states
 
 # when, visible -> whether it shows

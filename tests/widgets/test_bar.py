@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.trace import Value
-from avrin.widgets import Box, Group
+from avrin.trace.frames import Value
+from avrin.widgets.shapes import Box, Group
 from widget_helpers import boxes, drawn, states
 
 # hull, full -> fraction when clamped, when spilling

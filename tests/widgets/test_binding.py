@@ -9,10 +9,18 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from avrin.model import AvrinError, Band, Derived, Group, Project, Widget, load
-from avrin.trace import Event, Value, open_trace
-from avrin.widgets import KINDS, Tracks, bind, free_id, offers, placed_at, project_schema, seconds, track
+from avrin.model.errors import AvrinError
+from avrin.model.files import load
+from avrin.model.project import Band, Derived, Group, Project, Widget
+from avrin.trace.frames import Event, Value
+from avrin.trace.store import open_trace
+from avrin.widgets.binding import bind
 from avrin.widgets.kind_samples import sample_project, sample_widget
+from avrin.widgets.look import seconds
+from avrin.widgets.offers import free_id, offers, placed_at
+from avrin.widgets.registry import KINDS
+from avrin.widgets.schema import project_schema
+from avrin.widgets.tracks import Tracks, track
 from strategies import identical
 from widget_helpers import VARIABLES, over, project
 
@@ -122,7 +130,7 @@ WAITING = Band(name="d", below="0.27", back="0.4", held="1.5s")
     cuts=st.lists(st.integers(0, 24), max_size=6),
 )
 def test_any_chunking_gives_identical_tracks(kind: str, hull: list[float | None], cuts: list[int]) -> None:
-    from avrin.rules import evaluate
+    from avrin.rules.scan import evaluate
 
     tried = sample_widget(KINDS[kind], KINDS[kind].test_sample)
     fed = replace(tried, inputs={**tried.inputs, **FED.get(kind, {})}, options={**tried.options, **SET.get(kind, {})})
@@ -205,8 +213,8 @@ def test_ids_stay_apart() -> None:
 
 @given(st.floats(0, 1920), st.floats(0, 1080))
 def test_a_dropped_widget_is_centred_where_it_was_dropped(x: float, y: float) -> None:
-    from avrin.model import Screen
-    from avrin.render import widget_rect
+    from avrin.model.project import Screen
+    from avrin.render.scene import widget_rect
 
     base = Project(variables=VARIABLES)
     widget = placed_at(offers("hull", base)[0], x, y, base)

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import pytest
 
-from avrin.render import TextMeasure
-from avrin.trace import Value
-from avrin.widgets import KINDS, Box, Drawing, TextRun, bind
+from avrin.render.fonts import TextMeasure
+from avrin.trace.frames import Value
+from avrin.widgets.binding import bind
 from avrin.widgets.button import ButtonLook, Options
+from avrin.widgets.kind import Drawing
+from avrin.widgets.registry import KINDS
+from avrin.widgets.shapes import Box, TextRun
 from widget_helpers import over, project, states
 
 ENABLED: list[tuple[str, Value, bool]] = [

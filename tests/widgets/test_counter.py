@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from avrin.trace import Value
+from avrin.trace.frames import Value
 from widget_helpers import boxes, drawn, states, texts
 
 # scrap, pattern -> text

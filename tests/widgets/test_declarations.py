@@ -6,10 +6,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model import Action, AvrinError, Change, Derived, Project, Roster, Variable, Widget
-from avrin.rules import parse, renamed, renamed_in_template
-from avrin.trace import Column, Trace
-from avrin.widgets import bind, declared, rename, undeclare, with_variable
+from avrin.model.errors import AvrinError
+from avrin.model.project import Action, Change, Derived, Project, Roster, Variable, Widget
+from avrin.rules.parse import parse
+from avrin.rules.rename import renamed, renamed_in_template
+from avrin.trace.frames import Column, Trace
+from avrin.widgets.binding import bind
+from avrin.widgets.declarations import declared, rename, undeclare, with_variable
 from strategies import rules
 
 RENAMES = [

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import pytest
 
-from avrin.model import EventKind, Follow, Place, Project, Roster, Variable, Widget
-from avrin.widgets import bind, dropped, position_pair
+from avrin.model.project import EventKind, Follow, Place, Project, Roster, Variable, Widget
+from avrin.widgets.binding import bind
+from avrin.widgets.drop_results import dropped, position_pair
 
 
 def number(name: str, low: float | None = None, high: float | None = None) -> Variable:

@@ -6,10 +6,13 @@ from typing import Any
 
 import pytest
 
-from avrin.render import TextMeasure
-from avrin.trace import Event, Value
-from avrin.widgets import KINDS, Drawing, Group, TextRun, bind
+from avrin.render.fonts import TextMeasure
+from avrin.trace.frames import Event, Value
+from avrin.widgets.binding import bind
 from avrin.widgets.feed import LINE, PART, FeedLook, Options
+from avrin.widgets.kind import Drawing
+from avrin.widgets.registry import KINDS
+from avrin.widgets.shapes import Group, TextRun
 from widget_helpers import over, project
 
 SEEN = {"hit": {"points": "number"}, "joined": {"who": "text"}}

@@ -10,10 +10,18 @@ import pytest
 from msgspec.structs import replace
 
 import avrin
-from avrin.findings import CHECKS, Inspector
-from avrin.ladder import drivers, finish, sweep_row
-from avrin.trace import Column, Event, Trace
-from avrin.widgets import EDGES, KINDS, Kind, KindSample, Tracks, bind, offers, sample_project, sample_widget
+from avrin.findings.inspector import Inspector
+from avrin.findings.registry import CHECKS
+from avrin.ladder.drivers import drivers
+from avrin.ladder.rows import sweep_row
+from avrin.ladder.samples import finish
+from avrin.trace.frames import Column, Event, Trace
+from avrin.widgets.binding import bind
+from avrin.widgets.kind import EDGES, Kind, KindSample
+from avrin.widgets.kind_samples import sample_project, sample_widget
+from avrin.widgets.offers import offers
+from avrin.widgets.registry import KINDS
+from avrin.widgets.tracks import Tracks
 
 SOURCES = Path(avrin.__file__).parent
 

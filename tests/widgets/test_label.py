@@ -5,9 +5,9 @@ from __future__ import annotations
 import pytest
 from msgspec.structs import replace
 
-from avrin.model import WhileMissing
-from avrin.trace import Value
-from avrin.widgets import bind
+from avrin.model.project import WhileMissing
+from avrin.trace.frames import Value
+from avrin.widgets.binding import bind
 from widget_helpers import boxes, drawn, over, project, states, texts
 
 # template, hull, leak, phase -> text

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from avrin.model import Action, Change, Project, Variable, Widget
-from avrin.trace import Column, Event, Trace, Value
-from avrin.widgets import Live, RulePlace, Tracks, bind
+from avrin.model.project import Action, Change, Project, Variable, Widget
+from avrin.trace.frames import Column, Event, Trace, Value
+from avrin.widgets.binding import bind
+from avrin.widgets.live import Live
+from avrin.widgets.places import RulePlace
+from avrin.widgets.tracks import Tracks
 
 PROJECT = Project(
     variables=(

@@ -5,10 +5,11 @@ from __future__ import annotations
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model import Project, Variable, Widget
-from avrin.trace import Column, Trace, Value
-from avrin.widgets import Tracks, bind
+from avrin.model.project import Project, Variable, Widget
+from avrin.trace.frames import Column, Trace, Value
+from avrin.widgets.binding import bind
 from avrin.widgets.missing_glyphs import missing_glyphs
+from avrin.widgets.tracks import Tracks
 
 numbers = st.one_of(st.none(), st.floats(-2000, 2000), st.sampled_from([float("inf"), 7.0, 0.25]))
 words = st.one_of(st.none(), st.sampled_from(["", "air", "Ð 7", "x,y"]))

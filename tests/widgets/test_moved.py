@@ -6,9 +6,11 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
-from avrin.model import Follow, Place, Project, load
-from avrin.trace import open_trace
-from avrin.widgets import Tracks, bind
+from avrin.model.files import load
+from avrin.model.project import Follow, Place, Project
+from avrin.trace.store import open_trace
+from avrin.widgets.binding import bind
+from avrin.widgets.tracks import Tracks
 
 
 def placed_elsewhere(project: Project) -> Project:

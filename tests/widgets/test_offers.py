@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from avrin.model import Project, Roster, Variable, Widget
-from avrin.trace import Column, Event, Trace, Value
-from avrin.widgets import Offer, Seen, offers, placed_at, ranked
+from avrin.model.project import Project, Roster, Variable, Widget
+from avrin.trace.frames import Column, Event, Trace, Value
 from avrin.widgets.hints import danger, likely, plain_title, tokens
-from avrin.widgets.subject import about_variable, why
+from avrin.widgets.offers import offers, placed_at, ranked
+from avrin.widgets.subject import Offer, Seen, about_variable, why
 
 AT = np.arange(400)
 T = AT / 10.0

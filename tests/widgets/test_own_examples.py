@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import pytest
 
-from avrin.model import Project, Variable, VariableType
-from avrin.rules import FUNCTIONS
-from avrin.widgets import own_example
+from avrin.model.project import Project, Variable, VariableType
+from avrin.rules.functions.registry import FUNCTIONS
+from avrin.widgets.own_examples import own_example
 
 
 def expected(**types: VariableType) -> Project:

@@ -6,11 +6,13 @@ from pathlib import Path
 
 import pytest
 
-from avrin.render import TextMeasure, nine_parts
-from avrin.trace import Value
-from avrin.widgets import Box, NineSlice, Picture, bind
+from avrin.render.fonts import TextMeasure
+from avrin.render.nine_slice import nine_parts
+from avrin.trace.frames import Value
+from avrin.widgets.binding import bind
 from avrin.widgets.kind import Drawing
 from avrin.widgets.panel import KIND, Options, PanelLook
+from avrin.widgets.shapes import Box, NineSlice, Picture
 from widget_helpers import drawn, project, states
 
 VISIBLE: list[tuple[str, Value, bool]] = [

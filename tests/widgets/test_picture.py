@@ -6,12 +6,14 @@ from pathlib import Path
 
 import pytest
 
-from avrin.render import TextMeasure
-from avrin.trace import Value
-from avrin.widgets import KINDS, Box, Drawing, Picture, TextRun
-from avrin.widgets import Path as Lines
+from avrin.render.fonts import TextMeasure
+from avrin.trace.frames import Value
 from avrin.widgets.icons import ICONS
+from avrin.widgets.kind import Drawing
 from avrin.widgets.picture import Options, PictureLook
+from avrin.widgets.registry import KINDS
+from avrin.widgets.shapes import Box, Picture, TextRun
+from avrin.widgets.shapes import Path as Lines
 from widget_helpers import states
 
 BANDS = [{"name": "gone", "when": "hull <= 0"}, {"name": "low", "when": "hull < 25"}, {"name": "odd", "when": "leak"}]

@@ -6,9 +6,9 @@ from typing import Any
 
 import pytest
 
-from avrin.trace import Value
-from avrin.widgets import Group, Shape, TextRun
-from avrin.widgets import Path as Lines
+from avrin.trace.frames import Value
+from avrin.widgets.shapes import Group, Shape, TextRun
+from avrin.widgets.shapes import Path as Lines
 from widget_helpers import drawn, states, texts
 
 HALVES, QUARTERS = {"parts": 2}, {"parts": 4, "round": "near"}

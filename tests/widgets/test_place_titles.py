@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from avrin.model import Project, Widget
-from avrin.widgets import RulePlace, place_title
-from avrin.widgets.places import place_words, titled_words
+from avrin.model.project import Project, Widget
+from avrin.widgets.places import RulePlace, place_title, place_words, titled_words
 
 PROJECT = Project(widgets=(Widget(id="hull_bar", kind="bar"), Widget(id="w2", kind="label", own_title="Depth")))
 TABLE = [

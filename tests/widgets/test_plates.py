@@ -5,9 +5,12 @@ from __future__ import annotations
 import numpy as np
 from msgspec.structs import replace
 
-from avrin.model import Plate, Project, Variable
-from avrin.trace import Column, Trace
-from avrin.widgets import RulePlace, Tracks, bind, rename
+from avrin.model.project import Plate, Project, Variable
+from avrin.trace.frames import Column, Trace
+from avrin.widgets.binding import bind
+from avrin.widgets.declarations import rename
+from avrin.widgets.places import RulePlace
+from avrin.widgets.tracks import Tracks
 
 REEF = Plate(name="reef", picture="reef.png", when="depth < 20")
 WRECK = Plate(name="wreck", picture="wreck.png", when="depth < 50")

@@ -7,10 +7,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model import AvrinError, Passage, Pop, Project, Roster
-from avrin.render import is_drawn
-from avrin.trace import Column, Trace, Value
-from avrin.widgets import RulePlace, Tracks, bind, track
+from avrin.model.errors import AvrinError
+from avrin.model.project import Passage, Pop, Project, Roster
+from avrin.render.scene import is_drawn
+from avrin.trace.frames import Column, Trace, Value
+from avrin.widgets.binding import bind
+from avrin.widgets.places import RulePlace
+from avrin.widgets.tracks import Tracks, track
 from widget_helpers import VARIABLES, project
 
 Flags = list[tuple[float, Value, bool]]  # seconds since the frame before, the flag, whether a run begins here

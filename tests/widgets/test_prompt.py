@@ -10,12 +10,18 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from avrin.model import Place, Widget
-from avrin.render import TextMeasure
-from avrin.rules import evaluate
-from avrin.trace import Column, Trace
-from avrin.widgets import KINDS, Box, Drawing, Group, RulePlace, TextRun, Tracks, bind, rename
+from avrin.model.project import Place, Widget
+from avrin.render.fonts import TextMeasure
+from avrin.rules.scan import evaluate
+from avrin.trace.frames import Column, Trace
+from avrin.widgets.binding import bind
+from avrin.widgets.declarations import rename
+from avrin.widgets.kind import Drawing
+from avrin.widgets.places import RulePlace
 from avrin.widgets.prompt import Options, PromptLook
+from avrin.widgets.registry import KINDS
+from avrin.widgets.shapes import Box, Group, TextRun
+from avrin.widgets.tracks import Tracks
 from strategies import identical
 from widget_helpers import over, project
 

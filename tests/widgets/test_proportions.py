@@ -10,10 +10,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 
-from avrin.model import USUAL_SCREEN, Place, Project, Proportions, Widget
-from avrin.render import bounds, scene
-from avrin.trace import Trace
-from avrin.widgets import Clip, DrawnBox, Group, Picture, Tracks, bind, drawn_box, in_effect, own_size
+from avrin.model.project import USUAL_SCREEN, Place, Project, Proportions, Widget
+from avrin.render.bounds import bounds
+from avrin.render.scene import scene
+from avrin.trace.frames import Trace
+from avrin.widgets.binding import bind
+from avrin.widgets.proportions import DrawnBox, drawn_box, in_effect, own_size
+from avrin.widgets.shapes import Clip, Group, Picture
+from avrin.widgets.tracks import Tracks
 
 WIDE = (200.0, 100.0)
 BOX = DrawnBox(10.0, 20.0, 400.0, 300.0)

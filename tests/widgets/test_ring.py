@@ -7,9 +7,9 @@ from typing import Any
 
 import pytest
 
-from avrin.trace import Value
-from avrin.widgets import Path as Lines
+from avrin.trace.frames import Value
 from avrin.widgets.ring import arc
+from avrin.widgets.shapes import Path as Lines
 from widget_helpers import drawn, states
 
 FRACTIONS: list[tuple[Value, Value]] = [

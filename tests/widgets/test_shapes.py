@@ -8,7 +8,7 @@ import json
 import pytest
 from known_shapes import KNOWN, SCHEMA, drawn, known_schema, variants
 
-from avrin.widgets import KINDS
+from avrin.widgets.registry import KINDS
 
 TOLD = json.loads(KNOWN.read_text("utf-8"))
 

@@ -6,11 +6,16 @@ from typing import NamedTuple
 
 import pytest
 
-from avrin.ladder import coverage, drivers, finish, sweep_row
-from avrin.model import Band, Project, Roster, Variable, Widget
+from avrin.ladder.coverage import coverage
+from avrin.ladder.drivers import drivers
+from avrin.ladder.rows import sweep_row
+from avrin.ladder.samples import finish
+from avrin.model.project import Band, Project, Roster, Variable, Widget
 from avrin.render.values import own_value
-from avrin.trace import Column, Event, Trace, Value
-from avrin.widgets import Tracks, bind, state_label
+from avrin.trace.frames import Column, Event, Trace, Value
+from avrin.widgets.binding import bind
+from avrin.widgets.states import state_label
+from avrin.widgets.tracks import Tracks
 
 
 class Case(NamedTuple):

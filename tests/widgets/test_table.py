@@ -8,10 +8,15 @@ from typing import Any
 import pytest
 from msgspec.structs import replace
 
-from avrin.model import Roster, Variable
-from avrin.render import TextMeasure, grips
-from avrin.trace import Value
-from avrin.widgets import KINDS, Box, Drawing, Grip, RulePlace, TextRun, bind
+from avrin.model.project import Roster, Variable
+from avrin.render.fonts import TextMeasure
+from avrin.render.scene import grips
+from avrin.trace.frames import Value
+from avrin.widgets.binding import bind
+from avrin.widgets.kind import Drawing, Grip
+from avrin.widgets.places import RulePlace
+from avrin.widgets.registry import KINDS
+from avrin.widgets.shapes import Box, TextRun
 from avrin.widgets.table import CELL, ROW, Options, TableColumn, TableLook
 from widget_helpers import over, project
 

@@ -8,12 +8,17 @@ from typing import Any
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.findings import Inspector, fitting
-from avrin.model import Place, Project, Roster, Variable, Widget
-from avrin.render import TextMeasure, columns_fitted, cut_cells
-from avrin.trace import Column, Trace
-from avrin.widgets import Box, TextRun, Tracks, bind, ranked
+from avrin.findings import fitting
+from avrin.findings.inspector import Inspector
+from avrin.model.project import Place, Project, Roster, Variable, Widget
+from avrin.render.columns import columns_fitted, cut_cells
+from avrin.render.fonts import TextMeasure
+from avrin.trace.frames import Column, Trace
+from avrin.widgets.binding import bind
 from avrin.widgets.eliding import ELLIPSIS, elided
+from avrin.widgets.offers import ranked
+from avrin.widgets.shapes import Box, TextRun
+from avrin.widgets.tracks import Tracks
 
 MEASURE = TextMeasure()
 NAMES = ("Ada", "Ferdinand the exceedingly long named", "Bo")
@@ -44,7 +49,7 @@ def over(widget: Widget, names: tuple[str | None, ...] = NAMES) -> Tracks:
 
 def rows(tracks: Tracks, frame: int) -> list[list[tuple[float, float, str]]]:
     """Of each line the left and the right end of each text, and the text."""
-    from avrin.render import widget_shapes
+    from avrin.render.scene import widget_shapes
 
     widget = tracks.bound.widgets["t"]
     found: dict[float, list[tuple[float, float, str]]] = {}
@@ -116,7 +121,7 @@ def test_an_empty_seat_has_its_row_to_itself_and_widens_no_column() -> None:
 
 
 def test_offered_tables_have_room_for_all_that_was_recorded() -> None:
-    from avrin.onboarding import sized
+    from avrin.onboarding.sizing import sized
 
     long = ("An unusually long name of a diver", "B", "C")
     recorded = over(table(), long).trace

@@ -6,8 +6,8 @@ from typing import Any
 
 import pytest
 
-from avrin.trace import Value
-from avrin.widgets import RulePlace
+from avrin.trace.frames import Value
+from avrin.widgets.places import RulePlace
 from widget_helpers import drawn, states, texts
 
 DOWN: dict[str, Any] = {}
@@ -49,7 +49,7 @@ def test_bands_compare_the_seconds_and_a_caption_stands_below() -> None:
 
 
 def test_a_pattern_that_is_none_is_reported() -> None:
-    from avrin.widgets import bind
+    from avrin.widgets.binding import bind
     from widget_helpers import project
 
     bound = bind(project("timer", {"value": "air"}, {"pattern": "q:qq"}))

@@ -19,16 +19,20 @@ from PySide6.QtWidgets import QApplication, QWidget
 from avrin.app.bind_desk.lanes.scale import HEAD
 from avrin.app.controls.popup import Popup
 from avrin.app.controls.qt_log import quiet_toolkit
-from avrin.app.findings_desk import FindingsDesk
-from avrin.app.ladder_desk import LadderDesk
+from avrin.app.findings_desk.desk import FindingsDesk
+from avrin.app.ladder_desk.desk import LadderDesk
 from avrin.app.main import application, make_window
-from avrin.app.screens_desk import ScreensDesk
+from avrin.app.screens_desk.desk import ScreensDesk
 from avrin.app.window.window import SIZE, Window
-from avrin.demo import install_demo, record_elsewhere
+from avrin.demo.elsewhere import record_elsewhere
 from avrin.demo.game import DIVES, record
-from avrin.model import AvrinError, content_of, folder_for, save
-from avrin.trace import save_trace
-from avrin.widgets import RulePlace
+from avrin.demo.install import install_demo
+from avrin.model.errors import AvrinError
+from avrin.model.files import save
+from avrin.model.folders import folder_for
+from avrin.model.journal import content_of
+from avrin.trace.store import save_trace
+from avrin.widgets.places import RulePlace
 
 __all__ = ["VIEWS", "begin_anew", "settle", "take_shots"]
 

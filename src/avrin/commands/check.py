@@ -8,14 +8,23 @@ import sys
 from collections.abc import Callable
 from pathlib import Path
 
+from avrin.commands.arguments import progress
 from avrin.commands.many import Many, add_many
-from avrin.commands.shared import loaded, progress
-from avrin.model import AvrinError, write
+from avrin.commands.shared import loaded
+from avrin.execution.task import opened
+from avrin.findings.batch import AT_ONCE, inspect_all
+from avrin.findings.registry import CHECKS
+from avrin.findings.reports import REPORTS, Report
+from avrin.findings.suppression import suppressed
+from avrin.model.errors import AvrinError
+from avrin.model.files import write
+from avrin.trace.frames import Trace
+from avrin.trace.store import ENDINGS
 
-__all__ = ["add_check"]
+__all__ = ["add_arguments"]
 
 
-def add_check(parser: argparse.ArgumentParser) -> None:
+def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
     parser.set_defaults(run=_check)
     parser.add_argument("project", type=Path, metavar="P")
@@ -29,10 +38,6 @@ def add_check(parser: argparse.ArgumentParser) -> None:
 
 
 def _check(arguments: argparse.Namespace) -> int:
-    from avrin.findings import CHECKS, suppressed
-    from avrin.findings.batch import AT_ONCE, inspect_all
-    from avrin.findings.reports import REPORTS, Report
-
     path: Path = arguments.project
     project = loaded(path)
     work = Many.of(arguments, project, arguments.trace and _files(arguments.trace))
@@ -51,8 +56,6 @@ def _check(arguments: argparse.Namespace) -> int:
 
 def _files(wanted: list[Path]) -> list[Path]:
     """Return recordings, and those in folders. Raises AvrinError for an empty result."""
-    from avrin.trace import ENDINGS
-
     files: list[Path] = []
     for one in wanted:
         if one.is_dir():
@@ -74,9 +77,6 @@ def _is_events(file: Path) -> bool:
 
 def _times(work: Many) -> Callable[[str, int], float | None]:
     """Return a function that gives a frame's seconds, reading the recording on first use."""
-    from avrin.execution import opened
-    from avrin.trace import Trace
-
     named = {place.name: place for place in work.locations}
 
     @functools.lru_cache(maxsize=16)

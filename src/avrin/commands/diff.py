@@ -7,23 +7,31 @@ import functools
 import sys
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
 from avrin.commands.many import Many, add_many
-from avrin.model import AvrinError
+from avrin.diff.entries import entries
+from avrin.diff.flat import flat
+from avrin.diff.page import page, side
+from avrin.diff.pictures import PictureStretch, picture_stretches
+from avrin.diff.reports import DIFFS, Difference
+from avrin.diff.revisions import project_at
+from avrin.diff.stretches import Stretch, both_bound, stretches
+from avrin.execution.bundle import unpacked
+from avrin.execution.event_discovery import Happening, discover_events
+from avrin.execution.task import Task, asks_events, opened, seen_key, task
+from avrin.model.errors import AvrinError
+from avrin.model.files import write
+from avrin.model.project import Screen
+from avrin.trace.frames import Trace
+from avrin.widgets.binding import Bound
+from avrin.widgets.tracks import Tracks
 
-if TYPE_CHECKING:
-    from avrin.diff import PictureStretch, Stretch
-    from avrin.execution import Task
-    from avrin.trace import Trace
-    from avrin.widgets import Bound, Tracks
-
-__all__ = ["add_diff"]
+__all__ = ["add_arguments"]
 
 
-def add_diff(parser: argparse.ArgumentParser) -> None:
+def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
     parser.set_defaults(run=_diff)
     parser.add_argument("old", metavar="OLD", help="a project, or FILE@REVISION of a git repository")
@@ -40,10 +48,6 @@ def add_diff(parser: argparse.ArgumentParser) -> None:
 
 
 def _diff(arguments: argparse.Namespace) -> int:
-    from avrin.diff import DIFFS, Difference, entries, page, project_at
-    from avrin.execution import Happening, asks_events, discover_events, task
-    from avrin.model import write
-
     if arguments.new is None:
         return _alone(arguments)
     (old, old_file), (new, new_file) = project_at(arguments.old), project_at(arguments.new)
@@ -82,9 +86,6 @@ _bound: dict[tuple[object, ...], tuple[Bound, Bound]] = {}  # the latest, in the
 
 def _both(old: Task, new: Task) -> tuple[Bound, Bound]:
     """Return both projects, bound on one graph."""
-    from avrin.diff import both_bound
-    from avrin.execution import seen_key, unpacked
-
     key = (old.bundle.digest, new.bundle.digest, seen_key(new.events))
     if key not in _bound:
         (before, there), (after, here) = unpacked(old.bundle), unpacked(new.bundle)
@@ -94,8 +95,6 @@ def _both(old: Task, new: Task) -> tuple[Bound, Bound]:
 
 
 def _tracks(new: Task, old: Task, trace: Trace) -> tuple[Tracks, Tracks]:
-    from avrin.widgets import Tracks
-
     before, after = _both(old, new)
     there = Tracks(before, trace)
     return there, Tracks(after, trace, there)
@@ -103,16 +102,12 @@ def _tracks(new: Task, old: Task, trace: Trace) -> tuple[Tracks, Tracks]:
 
 def _otherwise(new: Task, old: Task, trace: Trace) -> tuple[list[Stretch], list[PictureStretch]]:
     """Return the differences over one recording in values and in pictures; runs on any executor."""
-    from avrin.diff import picture_stretches, stretches
-
     both = _tracks(new, old, trace)
     return list(stretches(*both)), picture_stretches(*both)
 
 
 def _pairs(old: Task, work: Many, folders: tuple[Path, Path]) -> Callable[[Stretch], tuple[str, str]]:
     """Return a function that draws the HUD before and after at a stretch's first frame, each on its first screen."""
-    from avrin.execution import opened
-
     named = {place.name: place for place in work.locations}
 
     @functools.lru_cache(maxsize=4)
@@ -128,9 +123,6 @@ def _pairs(old: Task, work: Many, folders: tuple[Path, Path]) -> Callable[[Stret
 
 def _alone(arguments: argparse.Namespace) -> int:
     """Print one project as lines for line-based diff tools."""
-    from avrin.diff import flat, project_at
-    from avrin.model import write
-
     told = flat(project_at(arguments.old)[0]).encode()
     if arguments.out is not None:
         write(arguments.out, told)
@@ -140,9 +132,6 @@ def _alone(arguments: argparse.Namespace) -> int:
 
 
 def _drawn(tracks: Tracks, frame: int, folder: Path) -> str:
-    from avrin.diff import side
-    from avrin.model import Screen
-
     project = tracks.bound.project
     screen = next(iter(project.whole_screens), Screen(name="reference", size=project.reference))
     return side(tracks, frame, screen, tracks.plate(frame) or next(iter(project.plates), None), folder)

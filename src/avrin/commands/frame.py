@@ -4,20 +4,26 @@ from __future__ import annotations
 
 import argparse
 from pathlib import Path
-from typing import TYPE_CHECKING
 
-from avrin.commands.shared import add_trace, checked, drawn_status, loaded, opened, painted, progress
+from avrin.commands.arguments import add_trace, progress
+from avrin.commands.shared import checked, drawn_status, loaded, opened, painted
 from avrin.commands.viewing import add_viewing, chosen_eyes, chosen_plate, chosen_screen
-from avrin.model import AvrinError, ScreenPart
+from avrin.i18n.own_language import OWN
+from avrin.model.errors import AvrinError
+from avrin.model.project import ScreenPart
+from avrin.render.drawing_errors import drawing_faults
+from avrin.render.layout import Rect
+from avrin.render.pictures import save_picture
+from avrin.screens.axes import FULL, Cell
+from avrin.screens.sheet import cell_shapes
+from avrin.screens.spoken import Spoken
+from avrin.trace.frames import Trace
+from avrin.widgets.tracks import Tracks
 
-if TYPE_CHECKING:
-    from avrin.trace import Trace
-    from avrin.widgets import Tracks
-
-__all__ = ["add_frame", "frames_at"]
+__all__ = ["add_arguments", "frames_at"]
 
 
-def add_frame(frame: argparse.ArgumentParser) -> None:
+def add_arguments(frame: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
     frame.set_defaults(run=_frame)
     frame.add_argument("project", type=Path, metavar="P")
@@ -35,11 +41,6 @@ def add_frame(frame: argparse.ArgumentParser) -> None:
 
 
 def _frame(arguments: argparse.Namespace) -> int:
-    from avrin.i18n import OWN
-    from avrin.render import Rect, drawing_faults, save_picture
-    from avrin.screens import FULL, Cell, Spoken, cell_shapes
-    from avrin.widgets import Tracks
-
     project = loaded(arguments.project)
     trace = opened(arguments, project)
     bound = checked(project, arguments.project, [trace])

@@ -4,25 +4,36 @@ from __future__ import annotations
 
 import argparse
 from pathlib import Path
-from typing import TYPE_CHECKING
 
+from avrin.commands.arguments import progress
 from avrin.commands.many import Many, add_many
-from avrin.commands.shared import checked, loaded, painted, progress, recordings
-from avrin.model import AvrinError, Project
+from avrin.commands.shared import checked, loaded, painted, recordings
+from avrin.execution.task import Task
+from avrin.execution.task import bound as bound_for
+from avrin.ladder.coverage import Stay, coverage
+from avrin.ladder.coverage_sheet import coverage_sheet, coverage_table
+from avrin.ladder.drivers import drivers
+from avrin.ladder.files import page, states_page, table
+from avrin.ladder.rows import Row, never_shown, sweep_row
+from avrin.ladder.samples import finish
+from avrin.ladder.sheet import whole_sheet
+from avrin.model.errors import AvrinError, nearest
+from avrin.model.files import write
+from avrin.model.project import Project
+from avrin.render.pictures import save_picture
+from avrin.trace.frames import Column, Trace
+from avrin.trace.store import open_listed
+from avrin.widgets.binding import Bound, BoundWidget
+from avrin.widgets.shapes import Shape
+from avrin.widgets.tracks import Tracks
 
-if TYPE_CHECKING:
-    from avrin.execution import Task
-    from avrin.ladder import Row, Stay
-    from avrin.trace import Trace
-    from avrin.widgets import Bound, BoundWidget, Shape
-
-__all__ = ["add_ladder"]
+__all__ = ["add_arguments"]
 
 WIDTH = 1280
 ENDS = (".png", ".svg", ".csv", ".html")
 
 
-def add_ladder(parser: argparse.ArgumentParser) -> None:
+def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
     parser.set_defaults(run=_ladder)
     parser.add_argument("project", type=Path, metavar="P")
@@ -39,19 +50,6 @@ def add_ladder(parser: argparse.ArgumentParser) -> None:
 
 
 def _ladder(arguments: argparse.Namespace) -> int:
-    from avrin.ladder import (
-        coverage,
-        drivers,
-        finish,
-        never_shown,
-        page,
-        sweep_row,
-        table,
-        whole_sheet,
-    )
-    from avrin.model import write
-    from avrin.widgets import Tracks
-
     out: Path = arguments.out
     if out.suffix.lower() not in ENDS:
         raise AvrinError(f"--out '{out.name}' has no supported ending", advice=f"Use {', '.join(ENDS)}")
@@ -90,8 +88,6 @@ def _ladder(arguments: argparse.Namespace) -> int:
 
 def _wanted(bound: Bound, ident: str | None) -> list[BoundWidget]:
     """Return one widget, or all of them. Raises AvrinError for an unknown id."""
-    from avrin.model import nearest
-
     if ident is not None and ident not in bound.widgets:
         close = nearest(ident, bound.widgets)
         raise AvrinError(f"there is no widget '{ident}'" + (f": did you mean '{close}'?" if close else ""))
@@ -100,15 +96,11 @@ def _wanted(bound: Bound, ident: str | None) -> list[BoundWidget]:
 
 def _states(arguments: argparse.Namespace, project: Project) -> int:
     """Write the state coverage as a table, a page or a picture."""
-    from avrin.execution import bound
-    from avrin.ladder import coverage_sheet, coverage_table, states_page
-    from avrin.model import write
-
     out: Path = arguments.out
     work = Many.of(arguments, project, arguments.trace)
     with work.crew() as who:
         work = work.checked(who, project, arguments.project)
-        names = [widget.widget.id for widget in _wanted(bound(work.task), arguments.widget)]
+        names = [widget.widget.id for widget in _wanted(bound_for(work.task), arguments.widget)]
         told = [told for _, told in work.gather(who, _covered, names)]
     if not work.locations:
         told = [_covered(work.task, names, one) for one in _traces(project, arguments.project, [])]
@@ -121,19 +113,15 @@ def _states(arguments: argparse.Namespace, project: Project) -> int:
         case ".csv":
             write(out, coverage_table(covered).encode())
         case ".html":
-            write(out, states_page(bound(work.task), covered).encode())
+            write(out, states_page(bound_for(work.task), covered).encode())
         case _:
-            _picture(out, *coverage_sheet(covered, bound(work.task), WIDTH))
+            _picture(out, *coverage_sheet(covered, bound_for(work.task), WIDTH))
     return work.status
 
 
 def _covered(given: Task, names: list[str], trace: Trace) -> dict[str, dict[str, Stay]]:
     """Return the coverage of one recording; runs on any executor."""
-    from avrin.execution import bound
-    from avrin.ladder import coverage
-    from avrin.widgets import Tracks
-
-    project = bound(given)
+    project = bound_for(given)
     widgets = [project.widgets[name] for name in names]
     tracks = [Tracks(project, trace, only=widgets)]
     return {one.widget.id: {state: stay for state, (stay,) in coverage(tracks, one).items()} for one in widgets}
@@ -141,8 +129,6 @@ def _covered(given: Task, names: list[str], trace: Trace) -> dict[str, dict[str,
 
 def _traces(project: Project, path: Path, wanted: list[Path]) -> list[Trace]:
     """Return the recordings to search; without any, one frame with every variable at its start."""
-    from avrin.trace import Column, Trace, open_listed
-
     declared = project.all_variables()
     if found := recordings(project, path, wanted or None):
         return [open_listed(file, declared, listed, name) for file, listed, name in found]
@@ -151,6 +137,4 @@ def _traces(project: Project, path: Path, wanted: list[Path]) -> list[Trace]:
 
 
 def _picture(out: Path, shapes: list[Shape], height: float) -> None:
-    from avrin.render import save_picture
-
     save_picture(shapes, WIDTH, height, out, painted)

@@ -7,18 +7,26 @@ import logging
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import AbstractContextManager
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, TypeVar
+from typing import Any, TypeVar
 
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from avrin.commands.shared import progress, recordings, with_clock
-from avrin.model import AvrinError
-
-if TYPE_CHECKING:
-    from avrin.execution import Executor, Location, Task
-    from avrin.model import Project, Recording
-    from avrin.trace import Trace
+from avrin.commands.arguments import progress
+from avrin.commands.shared import recordings, with_clock
+from avrin.execution.event_discovery import Happening, discover_events
+from avrin.execution.executor import executor, usual_jobs
+from avrin.execution.interface import Executor
+from avrin.execution.locations import Location
+from avrin.execution.locations import locations as locations_of
+from avrin.execution.mapping import map_recordings
+from avrin.execution.task import Task, as_listed, asks_events, bound
+from avrin.execution.task import task as task_of
+from avrin.model.errors import AvrinError
+from avrin.model.files import inside
+from avrin.model.project import Project, Recording
+from avrin.trace.clock import Clock
+from avrin.trace.frames import Trace
 
 __all__ = ["Many", "add_many", "listed_by_path"]
 
@@ -42,10 +50,6 @@ def listed_by_path(arguments: argparse.Namespace, project: Project, folder: Path
 
     folder: the project's.
     """
-    from avrin.execution import as_listed
-    from avrin.model import inside
-    from avrin.trace import Clock
-
     known = {str(inside(folder, one.path)): one for one in reversed(project.traces) if not one.case}
     known[""] = as_listed(project)
     clock = Clock(arguments.time, arguments.unit, arguments.rate, arguments.runs)
@@ -78,15 +82,12 @@ class Many(Struct, frozen=True):
 
         path: the project's file, unless it is in the arguments. Raises AvrinError.
         """
-        from avrin.execution import Location, locations, task
-        from avrin.model import inside
-
         if arguments.recordings and wanted:
             raise AvrinError("--trace and --recordings do not go together", advice="Use one of them")
         path = path or Path(arguments.project)
         folder, listed = path.absolute().parent, dict[str, "Recording"]()
         if arguments.recordings:
-            found = locations(arguments.recordings)
+            found = locations_of(arguments.recordings)
             said = {str(inside(folder, one.path)): one for one in reversed(project.traces) if not one.case}
             listed = {place.name: said[place.path] for place in found if place.path in said}
         else:
@@ -95,14 +96,12 @@ class Many(Struct, frozen=True):
             listed = {name: one for _, one, name in told}
         copied = len(found) <= MOST_COPIED and not arguments.on
         return cls(
-            task(project, folder, listed, far=bool(arguments.on), copied=copied), found, arguments.jobs,
+            task_of(project, folder, listed, far=bool(arguments.on), copied=copied), found, arguments.jobs,
             arguments.on, bool(arguments.recordings),
         )  # fmt: skip
 
     def crew(self, least: int = 1, worth: int = WORTH) -> AbstractContextManager[Executor]:
         """Return the executor. least: recordings per part. worth: recordings that justify another process."""
-        from avrin.execution import executor, usual_jobs
-
         jobs = self.jobs or min(usual_jobs(), -(-len(self.locations) // worth))
         return executor(min(jobs, -(-len(self.locations) // least)), self.on)
 
@@ -111,8 +110,6 @@ class Many(Struct, frozen=True):
 
         Raises AvrinError for the first invalid rule.
         """
-        from avrin.execution import Happening, asks_events, bound, discover_events
-
         seen: Happening = {}
         if asks_events(project, path.absolute().parent):
             discover_events(who, self.task, self.locations, seen)
@@ -129,8 +126,6 @@ class Many(Struct, frozen=True):
         self, who: Executor, look: Callable[[Task, Any, Trace], Answer], extra: object
     ) -> list[tuple[Location, Answer]]:
         """Return the results of `look` for each recording in order; report skipped ones. Raises AvrinError."""
-        from avrin.execution import map_recordings
-
         left = [place for place in self.locations if place.name not in self.left_out]
         found = map_recordings(who, self.task, left, look, extra, faulty=self.faulty, progress=progress)
         self.leave_out(found.faults)

@@ -5,13 +5,21 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from avrin.commands.shared import TABLES, add_clock
-from avrin.model import AvrinError
+from avrin.commands.arguments import TABLES, add_clock
+from avrin.model.errors import AvrinError
+from avrin.model.files import dumps, loads, save
+from avrin.model.folders import folder_for
+from avrin.model.project import Recording
+from avrin.onboarding.first_hud import first_hud
+from avrin.onboarding.recordings import begun, listed_as
+from avrin.trace.clock import Clock
+from avrin.trace.copying import beside, copy_file, files_of
+from avrin.trace.store import open_trace
 
-__all__ = ["add_new"]
+__all__ = ["add_arguments"]
 
 
-def add_new(parser: argparse.ArgumentParser) -> None:
+def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
     parser.set_defaults(run=_new)
     parser.add_argument("project", type=Path, metavar="P", help="a new .avrin file")
@@ -24,10 +32,6 @@ def add_new(parser: argparse.ArgumentParser) -> None:
 
 
 def _new(arguments: argparse.Namespace) -> int:
-    from avrin.model import Recording, dumps, folder_for, loads, save
-    from avrin.onboarding import begun, first_hud, listed_as
-    from avrin.trace import Clock, beside, copy_file, files_of, open_trace
-
     path: Path = arguments.project
     if path.suffix != ".avrin":
         raise AvrinError(f"'{path.name}' is not a project file name", advice="Use the ending .avrin")

@@ -5,23 +5,33 @@ from __future__ import annotations
 import argparse
 from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
+
+from avrin.commands.arguments import add_trace
 from avrin.commands.frame import frames_at
-from avrin.commands.shared import add_trace, checked, drawn_status, loaded, opened, painted, painted_page
+from avrin.commands.shared import checked, drawn_status, loaded, opened, painted, painted_page
 from avrin.commands.viewing import add_viewing, chosen_eyes, chosen_plate, chosen_screen
-from avrin.model import AvrinError, write
+from avrin.findings.inspector import Inspector
+from avrin.findings.registry import CHECKS
+from avrin.findings.suppression import suppressed
+from avrin.findings.views import View
+from avrin.i18n.own_language import OWN
+from avrin.model.errors import AvrinError
+from avrin.model.files import write
+from avrin.render.drawing_errors import drawing_faults
+from avrin.render.pictures import save_picture
+from avrin.screens.axes import FULL, Cell, grid, judged_as, usual_cell
+from avrin.screens.sheet import screens_sheet
+from avrin.screens.spoken import Spoken
+from avrin.widgets.tracks import Tracks
 
-if TYPE_CHECKING:
-    from avrin.screens import Cell
-    from avrin.widgets import Tracks
-
-__all__ = ["add_screens"]
+__all__ = ["add_arguments"]
 
 SHEET_WIDTH_PX = 1600  # pixels of a sheet
 
 
-def add_screens(parser: argparse.ArgumentParser) -> None:
+def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
     parser.set_defaults(run=_screens)
     parser.add_argument("project", type=Path, metavar="P")
@@ -34,13 +44,6 @@ def add_screens(parser: argparse.ArgumentParser) -> None:
 
 
 def _screens(arguments: argparse.Namespace) -> int:
-    from msgspec.structs import replace
-
-    from avrin.i18n import OWN
-    from avrin.render import drawing_faults, save_picture
-    from avrin.screens import FULL, Spoken, grid, screens_sheet, usual_cell
-    from avrin.widgets import Tracks
-
     project = loaded(arguments.project)
     trace = opened(arguments, project)
     bound = checked(project, arguments.project, [trace])
@@ -65,9 +68,6 @@ def _screens(arguments: argparse.Namespace) -> int:
 
 def _words(tracks: Tracks) -> Callable[[Cell], Sequence[str]]:
     """Return a function that gives the findings of each cell over the recording, a line each."""
-    from avrin.findings import CHECKS, Inspector, View, suppressed
-    from avrin.screens import judged_as
-
     bound, inspector = tracks.bound, Inspector(CHECKS)
     titles = {widget.id: f"{widget.title}: " for widget in bound.project.widgets}
 

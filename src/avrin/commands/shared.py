@@ -1,4 +1,4 @@
-"""Shared parts of commands: recordings and projects in arguments, tables, progress."""
+"""Shared parts of commands: recordings and projects that arguments name, and tables."""
 
 from __future__ import annotations
 
@@ -7,44 +7,25 @@ import logging
 import sys
 from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from avrin.model import AvrinError, one_line
-
-if TYPE_CHECKING:
-    from avrin.model import Project, Recording
-    from avrin.trace import Clock, Trace
-    from avrin.widgets import Bound, Shape
+from avrin.model.errors import AvrinError
+from avrin.model.files import inside, load
+from avrin.model.printable import one_line
+from avrin.model.project import Project, Recording
+from avrin.model.unique_names import unique_names
+from avrin.trace.clock import Clock
+from avrin.trace.frames import Trace, events_of
+from avrin.trace.store import open_listed, save_trace, write_table
+from avrin.widgets.binding import Bound, bind
+from avrin.widgets.shapes import Shape
 
 __all__ = [
-    "TABLES", "add_clock", "add_trace", "checked", "loaded", "opened", "painted", "painted_page",
-    "progress", "recordings", "with_clock", "write_out",
+    "checked", "drawn_status", "loaded", "opened", "painted", "painted_page", "recordings", "with_clock", "write_out",
 ]  # fmt: skip
 
 log = logging.getLogger(__name__)
-TABLES = ".csv, .parquet or .jsonl"  # `ENDINGS` of recordings, compared by a test: importing them would load NumPy
-
-
-def add_trace(parser: argparse.ArgumentParser) -> None:
-    """Add the arguments for a recording and its time."""
-    parser.add_argument("--trace", type=Path, required=True, metavar="T", help=f"a recording, {TABLES}")
-    add_clock(parser)
-
-
-def add_clock(parser: argparse.ArgumentParser) -> None:
-    """Add the arguments for a recording's time, to override guesses."""
-    parser.add_argument("--time", default="", metavar="COL", help="the time column")
-    parser.add_argument("--unit", default="", choices=("s", "ms", "us", "frames"), help="the unit of the time column")
-    parser.add_argument("--rate", type=float, default=0.0, metavar="N", help="frames per second, for a time in frames")
-    parser.add_argument(
-        "--run",
-        dest="runs",
-        default="",
-        metavar="COL",
-        help="the run column, none, or restarts: one begins wherever the time starts over",
-    )
 
 
 def with_clock(listed: Recording, clock: Clock) -> Recording:
@@ -54,9 +35,6 @@ def with_clock(listed: Recording, clock: Clock) -> Recording:
 
 def opened(arguments: argparse.Namespace, project: Project | None) -> Trace:
     """Open the command line's recording with its clock, or else with the project's."""
-    from avrin.model import Recording
-    from avrin.trace import Clock, open_listed
-
     path: Path = arguments.trace if "trace" in arguments else arguments.file
     listed = Recording(path=path.name)
     if project is not None:
@@ -72,8 +50,6 @@ def recordings(project: Project, path: Path, wanted: Sequence[Path] | None) -> l
 
     path: the project's file. Unlisted recordings get the entries' common settings.
     """
-    from avrin.model import Recording, inside, unique_names
-
     folder = path.absolute().parent
     listed = [(inside(folder, one.path), one) for one in project.traces]
     if wanted is None:
@@ -85,8 +61,6 @@ def recordings(project: Project, path: Path, wanted: Sequence[Path] | None) -> l
 
 def loaded(path: Path) -> Project:
     """Load a project and print its warnings. Raises AvrinError."""
-    from avrin.model import load
-
     project, warnings = load(path)
     for warning in warnings:
         log.warning("%s: %s", path.name, warning)
@@ -98,9 +72,6 @@ def checked(project: Project, path: Path, traces: Sequence[Trace] = ()) -> Bound
 
     Raises AvrinError for the first invalid rule.
     """
-    from avrin.trace import events_of
-    from avrin.widgets import bind
-
     bound = bind(project, events=events_of(traces), folder=path.absolute().parent)
     for warning in bound.warnings.values():
         log.warning("%s: %s", path.name, warning)
@@ -113,8 +84,6 @@ def checked(project: Project, path: Path, traces: Sequence[Trace] = ()) -> Bound
 
 def write_out(trace: Trace, out: Path | None, *, runs: bool = True) -> None:
     """Write a table to a file or to standard output."""
-    from avrin.trace import save_trace, write_table
-
     if out is not None:
         save_trace(trace, out, runs=runs)
         return
@@ -142,20 +111,3 @@ def painted_page(shapes: Sequence[Shape], width: int, height: int) -> bytes:
     from avrin.app.painting.export import painted_page as by_toolkit
 
     return by_toolkit(shapes, width, height)
-
-
-def progress(done: int, of: int, seconds_left: float | None = None) -> None:
-    """Show a progress bar on a terminal. seconds_left: estimated seconds remaining."""
-    if of < 2 or not sys.stderr.isatty():
-        return
-    wide = 40
-    filled = round(wide * done / of)
-    end = "\n" if done == of else ""
-    rest = "" if seconds_left is None or done == of else f", {_minutes(seconds_left)} left"
-    line = f"{'█' * filled}{'░' * (wide - filled)} {done} of {of}{rest}"
-    print(f"\r{line:<{wide + 30}}", end=end, file=sys.stderr, flush=True)
-
-
-def _minutes(seconds: float) -> str:
-    minutes = seconds / 60
-    return f"{minutes / 60:.1f} h" if minutes >= 90 else f"{minutes:.0f} min" if minutes >= 1 else "less than a minute"

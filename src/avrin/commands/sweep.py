@@ -5,19 +5,19 @@ from __future__ import annotations
 import argparse
 import json
 from pathlib import Path
-from typing import TYPE_CHECKING
 
+from avrin.commands.arguments import add_clock, progress
 from avrin.commands.many import add_many, listed_by_path
-from avrin.commands.shared import add_clock, loaded, progress
-from avrin.model import AvrinError, counted
+from avrin.commands.shared import loaded
+from avrin.execution.executor import usual_jobs
+from avrin.model.errors import AvrinError
+from avrin.model.numbers import counted
+from avrin.sweep.sweeping import Progress, Wanted, sweep
 
-if TYPE_CHECKING:
-    from avrin.sweep import Progress
-
-__all__ = ["add_sweep"]
+__all__ = ["add_arguments"]
 
 
-def add_sweep(parser: argparse.ArgumentParser) -> None:
+def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
     parser.set_defaults(run=_sweep)
     parser.add_argument("project", type=Path, metavar="P")
@@ -31,9 +31,6 @@ def add_sweep(parser: argparse.ArgumentParser) -> None:
 
 
 def _sweep(arguments: argparse.Namespace) -> int:
-    from avrin.execution import usual_jobs
-    from avrin.sweep import Wanted, sweep
-
     out: Path = arguments.out
     if out.suffix.lower() != ".parquet":
         raise AvrinError(f"--out '{out.name}' is not a table of states", advice="Use the ending .parquet")

@@ -6,18 +6,25 @@ import argparse
 import sys
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from avrin.commands.shared import loaded, recordings
-from avrin.model import AvrinError, inside, one_line, write
+from avrin.i18n.catalogue import FOLDER, codes_in, kept_po
+from avrin.i18n.extraction import template, updated
+from avrin.i18n.languages import language_codes, translation
+from avrin.i18n.own_language import OWN
+from avrin.i18n.pseudo import MADE_UP
+from avrin.model.errors import AvrinError
+from avrin.model.files import inside, write
+from avrin.model.printable import one_line
+from avrin.trace.store import open_listed
+from avrin.widgets.binding import Bound, bind
+from avrin.widgets.tracks import Tracks
 
-if TYPE_CHECKING:
-    from avrin.widgets import Bound, Tracks
-
-__all__ = ["add_texts"]
+__all__ = ["add_arguments"]
 
 
-def add_texts(command: Callable[..., Any]) -> None:
+def add_arguments(command: Callable[..., Any]) -> None:
     """Add the subcommands. command: creates one from a name, its help and its function."""
     extract = command("extract", "Write all texts into a template and update all catalogues.", _extract)
     update = command("update", "Update or create catalogues.", _update)
@@ -29,16 +36,11 @@ def add_texts(command: Callable[..., Any]) -> None:
 
 
 def _bound(path: Path) -> Bound:
-    from avrin.widgets import bind
-
     return bind(loaded(path), folder=path.absolute().parent)
 
 
 def _tracks(bound: Bound, path: Path) -> list[Tracks]:
     """Return the project over its recordings; missing ones are skipped."""
-    from avrin.trace import open_listed
-    from avrin.widgets import Tracks
-
     found, project = [], bound.project
     for file, listed, name in recordings(project, path, None):
         try:
@@ -49,8 +51,6 @@ def _tracks(bound: Bound, path: Path) -> list[Tracks]:
 
 
 def _extract(arguments: argparse.Namespace) -> int:
-    from avrin.i18n import FOLDER, codes_in, kept_po, template, updated
-
     path: Path = arguments.project
     bound = _bound(path)
     made = template(bound, _tracks(bound, path))
@@ -60,8 +60,6 @@ def _extract(arguments: argparse.Namespace) -> int:
 
 
 def _update(arguments: argparse.Namespace) -> int:
-    from avrin.i18n import codes_in, template, updated
-
     path: Path = arguments.project
     bound = _bound(path)
     codes = arguments.languages or codes_in(bound.folder)
@@ -91,8 +89,6 @@ def _timeless(data: bytes) -> list[bytes]:
 
 
 def _check(arguments: argparse.Namespace) -> int:
-    from avrin.i18n import MADE_UP, OWN, language_codes, translation
-
     path: Path = arguments.project
     bound = _bound(path)
     there = [code for code in language_codes(bound.project, bound.folder) if code != OWN and code not in MADE_UP]

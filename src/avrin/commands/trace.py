@@ -7,21 +7,27 @@ import shutil
 import textwrap
 from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
-from avrin.commands.shared import TABLES, add_clock, checked, loaded, opened
-from avrin.model import one_line, plain_number, plain_rate, printable
+from avrin.commands.arguments import TABLES, add_clock
+from avrin.commands.shared import checked, loaded, opened
+from avrin.ladder.generated_trace import made_for
+from avrin.model.numbers import plain_number, plain_rate
+from avrin.model.printable import one_line, printable
+from avrin.trace.behaviour import runs_by_behaviour
+from avrin.trace.frames import Trace
+from avrin.trace.generate import Plan
+from avrin.trace.naming import proposed
+from avrin.trace.store import save_trace
+from avrin.trace.summary import summarise
 
-if TYPE_CHECKING:
-    from avrin.trace import Trace
-
-__all__ = ["add_trace_commands"]
+__all__ = ["add_arguments"]
 
 NAME = 40  # characters of a column's name
 DEFAULT_LINE_CHARS = 120  # characters per line without a terminal
 
 
-def add_trace_commands(command: Callable[..., Any]) -> None:
+def add_arguments(command: Callable[..., Any]) -> None:
     """Add the subcommands. command: creates one from a name, its help and its function."""
     info = command("info", "Describe a recording.", _info)
     info.add_argument("file", type=Path, metavar="F")
@@ -41,8 +47,6 @@ def add_trace_commands(command: Callable[..., Any]) -> None:
 
 
 def _info(arguments: argparse.Namespace) -> int:
-    from avrin.trace import summarise
-
     trace = opened(arguments, None)
     lengths = [f"{trace.t[end - 1] - trace.t[start]:.2f} s" for _, start, end in trace.runs()]
     runs = f"runs: {len(lengths)}" + (
@@ -82,7 +86,6 @@ def _info(arguments: argparse.Namespace) -> int:
 
 def _print_understood(trace: Trace) -> None:
     """Print what a new project would infer: rosters, names, and probable runs."""
-    from avrin.trace import proposed, runs_by_behaviour
 
     def tell(text: str) -> None:
         print(textwrap.fill(printable(text), _room(), subsequent_indent="  ", break_long_words=False))
@@ -125,17 +128,12 @@ def _print_table(rows: Sequence[tuple[str, ...]], left_columns: tuple[int, ...],
 
 
 def _convert(arguments: argparse.Namespace) -> int:
-    from avrin.trace import save_trace
-
     project = loaded(arguments.project) if arguments.project else None
     save_trace(opened(arguments, project), arguments.out)
     return 0
 
 
 def _make(arguments: argparse.Namespace) -> int:
-    from avrin.ladder import made_for
-    from avrin.trace import Plan, save_trace
-
     project = loaded(arguments.project)
     parts = tuple(part.strip() for part in arguments.parts.split(",") if part.strip())
     plan = Plan(parts, seconds=arguments.seconds, rate=arguments.rate, seed=arguments.seed)

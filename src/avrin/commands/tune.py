@@ -5,23 +5,29 @@ from __future__ import annotations
 import argparse
 import math
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from avrin.commands.many import Many, add_many
 from avrin.commands.shared import loaded
-from avrin.model import AvrinError
+from avrin.execution.interface import Executor
+from avrin.execution.task import Task, bound
+from avrin.model.errors import AvrinError
+from avrin.model.files import write
+from avrin.trace.frames import FloatArray, Trace
+from avrin.tuning.apply_limit import is_share, limit_text
+from avrin.tuning.curves import Counted, Terms, counted, together
+from avrin.tuning.goals import best
+from avrin.tuning.lessons import lesson_rows, lesson_table, lessons
+from avrin.tuning.signals import Question, Signal, asked, signals
+from avrin.tuning.table import table
+from avrin.tuning.values import Levels, all_levels, levels, stepped, usual_values
+from avrin.widgets.tracks import Tracks
 
-if TYPE_CHECKING:
-    from avrin.execution import Executor, Task
-    from avrin.trace import FloatArray, Trace
-    from avrin.tuning import Counted, Levels, Question, Signal, Terms
-
-__all__ = ["add_tune"]
+__all__ = ["add_arguments"]
 
 BEST = 3  # limits that are printed
 
 
-def add_tune(parser: argparse.ArgumentParser) -> None:
+def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
     parser.set_defaults(run=_tune)
     parser.add_argument("project", type=Path, metavar="P")
@@ -49,10 +55,6 @@ def add_tune(parser: argparse.ArgumentParser) -> None:
 
 
 def _tune(arguments: argparse.Namespace) -> int:
-    from avrin.execution import bound
-    from avrin.model import write
-    from avrin.tuning import Terms, asked, best, is_share, lesson_table, limit_text, table, together
-
     if arguments.out.suffix.lower() != ".csv":
         raise AvrinError(f"--out '{arguments.out.name}' is not a table", advice="Use the ending .csv")
     for name in ("lead", "within", "again"):
@@ -94,8 +96,6 @@ def _values(
     text: str | None, work: Many, who: Executor, question: Question, asked_for: tuple[str, str, str]
 ) -> FloatArray:
     """Return the limits to try."""
-    from avrin.tuning import all_levels, stepped, usual_values
-
     if text is not None:
         return stepped(text)
     return usual_values(all_levels([result for _, result in work.gather(who, _levels, asked_for)]), question)
@@ -105,32 +105,20 @@ def _values(
 
 
 def _lessons(given: Task, ident: str, trace: Trace) -> list[list[str]]:
-    from avrin.execution import bound
-    from avrin.tuning import lesson_rows, lessons
-    from avrin.widgets import Tracks
-
     return lesson_rows(lessons([Tracks(bound(given), trace)], ident), [trace])
 
 
 def _levels(given: Task, asked_for: tuple[str, str, str], trace: Trace) -> Levels:
-    from avrin.tuning import levels
-
     return levels(_signals(given, asked_for, trace)[1])
 
 
 def _counted(given: Task, asked_for: tuple[tuple[str, str, str], FloatArray, Terms], trace: Trace) -> Counted:
-    from avrin.tuning import counted
-
     names, values, terms = asked_for
     question, found = _signals(given, names, trace)
     return counted(found, question, values, terms)
 
 
 def _signals(given: Task, asked_for: tuple[str, str, str], trace: Trace) -> tuple[Question, list[Signal]]:
-    from avrin.execution import bound
-    from avrin.tuning import asked, signals
-    from avrin.widgets import Tracks
-
     project = bound(given)
     question = asked(project, *asked_for)
     return question, signals([Tracks(project, trace, only=[question.widget])], question)

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import argparse
-from typing import TYPE_CHECKING
 
-from avrin.model import AvrinError, nearest
+from msgspec.structs import replace
 
-if TYPE_CHECKING:
-    from avrin.model import Plate, Project, Screen
+from avrin.model.errors import AvrinError, nearest
+from avrin.model.project import Plate, Project, Screen
+from avrin.render.colour import EYES
+from avrin.screens.distance import DISTANCE
 
 __all__ = ["add_viewing", "chosen_eyes", "chosen_plate", "chosen_screen"]
 
@@ -34,8 +35,6 @@ def add_viewing(parser: argparse.ArgumentParser, screen: str, plate: str) -> Non
 
 def chosen_screen(project: Project, arguments: argparse.Namespace) -> Screen:
     """Return the screen at the requested size. Raises AvrinError."""
-    from msgspec.structs import replace
-
     screen = _screen(project, arguments.screen)
     if not arguments.scale:
         return screen
@@ -46,8 +45,6 @@ def chosen_screen(project: Project, arguments: argparse.Namespace) -> Screen:
 
 def _screen(project: Project, wanted: str | None) -> Screen:
     """Return a size, or a screen by name; by default the first one."""
-    from avrin.model import Screen
-
     if wanted is None:
         width, height = project.reference
         return project.screens[0] if project.screens else Screen(name="reference", size=(width, height))
@@ -82,9 +79,6 @@ def chosen_plate(project: Project, wanted: str | None) -> Plate | None:
 
 def chosen_eyes(wanted: str) -> str:
     """Return the colour vision as the axis names it; "" for normal. Raises AvrinError."""
-    from avrin.render import EYES
-    from avrin.screens import DISTANCE
-
     known = (*EYES, DISTANCE)
     if wanted and wanted not in known:
         close = nearest(wanted, known)

@@ -16,7 +16,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from avrin.demo.plates import boat, far_sea, near_ground
-from avrin.trace import TRUE, Trace
+from avrin.trace.frames import TRUE, Trace
 
 if TYPE_CHECKING:
     from PIL import Image

@@ -11,7 +11,7 @@ import random
 
 from msgspec import Struct, field
 
-from avrin.trace import Column, Event, Trace, Value
+from avrin.trace.frames import Column, Event, Trace, Value
 
 __all__ = ["DIVES", "Dive", "record"]
 

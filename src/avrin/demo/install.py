@@ -6,7 +6,7 @@ import hashlib
 import os
 from pathlib import Path
 
-from avrin.model import AvrinError
+from avrin.model.errors import AvrinError
 
 __all__ = ["demo_folder", "install_demo"]
 
@@ -44,7 +44,7 @@ def install_demo(folder: Path | None = None, *, troubled: bool = False) -> Path:
         from avrin.demo.film import film_of
         from avrin.demo.game import DIVES, record
         from avrin.demo.plates import PLATES
-        from avrin.trace import save_trace
+        from avrin.trace.store import save_trace
 
         for name in ("plates", "films", "traces", "texts"):
             (folder / name).mkdir(parents=True, exist_ok=True)

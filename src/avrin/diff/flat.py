@@ -6,7 +6,8 @@ from collections.abc import Iterator, Mapping
 
 import msgspec
 
-from avrin.model import Json, Project, dumps
+from avrin.model.files import dumps
+from avrin.model.project import Json, Project
 
 __all__ = ["flat"]
 

@@ -11,10 +11,13 @@ from avrin.diff.entries import Entries
 from avrin.diff.pictures import PictureStretch
 from avrin.diff.reports import Difference
 from avrin.diff.stretches import Stretch
-from avrin.model import AvrinError, Plate, Screen, xml_text
-from avrin.render import frame_shapes, svg
+from avrin.model.errors import AvrinError
+from avrin.model.printable import xml_text
+from avrin.model.project import Plate, Screen
+from avrin.render.pictures import frame_shapes
+from avrin.render.svg import svg
 from avrin.render.values import clock, format_value
-from avrin.widgets import Tracks
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["Pair", "page", "side"]
 

@@ -8,10 +8,11 @@ import numpy as np
 from msgspec import Struct
 
 from avrin.diff.stretches import differs, rows_of
-from avrin.model import Project, Screen
-from avrin.render import widget_rect
-from avrin.trace import Array
-from avrin.widgets import Bound, BoundWidget, Tracks
+from avrin.model.project import Project, Screen
+from avrin.render.scene import widget_rect
+from avrin.trace.frames import Array
+from avrin.widgets.binding import Bound, BoundWidget
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["PictureStretch", "picture_stretches"]
 

@@ -11,7 +11,8 @@ from msgspec import Struct
 from avrin.diff.entries import Entries
 from avrin.diff.pictures import PictureStretch
 from avrin.diff.stretches import Stretch
-from avrin.model import counted, printable, xml_text
+from avrin.model.numbers import counted
+from avrin.model.printable import printable, xml_text
 from avrin.render.values import clock, format_value
 
 __all__ = ["DIFFS", "FORMAT", "Difference"]

@@ -16,7 +16,10 @@ from pathlib import Path
 
 from msgspec import Struct
 
-from avrin.model import AvrinError, Project, load, loads, read_whole
+from avrin.model.errors import AvrinError
+from avrin.model.files import load, loads
+from avrin.model.project import Project
+from avrin.model.reading import read_whole
 
 __all__ = ["Revision", "project_at", "revisions"]
 

@@ -8,10 +8,11 @@ from pathlib import Path
 import numpy as np
 from msgspec import Struct
 
-from avrin.model import Project
-from avrin.rules import Events
-from avrin.trace import Array, Column, Trace, Value
-from avrin.widgets import Bound, BoundWidget, Tracks, bind
+from avrin.model.project import Project
+from avrin.rules.check import Events
+from avrin.trace.frames import Array, Column, Trace, Value
+from avrin.widgets.binding import Bound, BoundWidget, bind
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["Stretch", "both_bound", "differs", "rows_of", "stretches"]
 

@@ -8,8 +8,11 @@ from typing import Any
 from msgspec.structs import replace
 
 from avrin.edits.naming import typed_id
-from avrin.model import AvrinError, Band, Project, Widget
-from avrin.widgets import CRITICAL, KINDS, LOW, STATE_WORDS, field_names
+from avrin.model.errors import AvrinError
+from avrin.model.project import Band, Project, Widget
+from avrin.widgets.look import CRITICAL, LOW, field_names
+from avrin.widgets.registry import KINDS
+from avrin.widgets.states import STATE_WORDS
 
 __all__ = [
     "band_coloured",

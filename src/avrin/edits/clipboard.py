@@ -11,8 +11,11 @@ from collections.abc import Collection, Iterable, Sequence
 from msgspec.structs import replace
 
 from avrin.edits.placing import shifted
-from avrin.model import AvrinError, Group, Project, Widget, dumps, loads
-from avrin.widgets import free_id, names_it, rule_at, rule_places
+from avrin.model.errors import AvrinError
+from avrin.model.files import dumps, loads
+from avrin.model.project import Group, Project, Widget
+from avrin.widgets.offers import free_id, names_it
+from avrin.widgets.places import rule_at, rule_places
 
 __all__ = ["copied", "duplicated", "pasted"]
 

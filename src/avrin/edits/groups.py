@@ -5,7 +5,8 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from avrin.edits.naming import typed_id
-from avrin.model import AvrinError, Project
+from avrin.model.errors import AvrinError
+from avrin.model.project import Project
 
 __all__ = ["group_changed", "group_holds", "group_renamed"]
 

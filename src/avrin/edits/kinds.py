@@ -8,9 +8,13 @@ import msgspec
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model import AvrinError, Band, Project, Widget, nearest, rule_number
-from avrin.rules import RuleError, split_template
-from avrin.widgets import KINDS, Kind
+from avrin.model.errors import AvrinError, nearest
+from avrin.model.numbers import rule_number
+from avrin.model.project import Band, Project, Widget
+from avrin.rules.errors import RuleError
+from avrin.rules.template import split_template
+from avrin.widgets.kind import Kind
+from avrin.widgets.registry import KINDS
 
 __all__ = ["kind_changed", "kind_losses"]
 

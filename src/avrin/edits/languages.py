@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from avrin.model import AvrinError, Locale, Project
+from avrin.model.errors import AvrinError
+from avrin.model.project import Locale, Project
 
 __all__ = ["language_added", "language_removed", "language_written"]
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Collection
 
-from avrin.model import AvrinError
+from avrin.model.errors import AvrinError
 
 __all__ = ["typed_id"]
 

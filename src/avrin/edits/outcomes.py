@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from avrin.model import Outcome, Project, check_name
+from avrin.model.files import check_name
+from avrin.model.project import Outcome, Project
 
 __all__ = ["outcome_added", "outcome_called", "outcome_removed"]
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from avrin.model import Project, Widget
+from avrin.model.project import Project, Widget
 
 __all__ = ["in_own_size"]
 

@@ -7,8 +7,9 @@ from typing import Literal, get_args
 
 from msgspec.structs import replace
 
-from avrin.model import Anchor, Place, Project, Screen, Widget
-from avrin.render import Rect, safe_area, screen_scale, widget_rect
+from avrin.model.project import Anchor, Place, Project, Screen, Widget
+from avrin.render.layout import Rect, safe_area, screen_scale
+from avrin.render.scene import widget_rect
 
 __all__ = ["WAYS", "Way", "aligned", "in_grid", "moved", "only_moved", "put_at", "same_size", "shifted", "spread"]
 

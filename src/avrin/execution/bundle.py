@@ -12,8 +12,11 @@ from pathlib import Path
 from msgspec import Struct
 
 from avrin import __version__
-from avrin.model import AvrinError, Project, dumps, inside, loads
-from avrin.widgets import bind, files_used
+from avrin.model.errors import AvrinError
+from avrin.model.files import dumps, inside, loads
+from avrin.model.project import Project
+from avrin.widgets.binding import bind
+from avrin.widgets.used_files import files_used
 
 __all__ = ["Bundle", "bundled", "program", "unpacked"]
 

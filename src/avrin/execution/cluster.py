@@ -20,7 +20,7 @@ from distributed.comm.registry import get_backend
 from avrin.execution.bundle import program
 from avrin.execution.interface import WorkerLost
 from avrin.execution.worker import done, other_program, quiet, same
-from avrin.model import AvrinError
+from avrin.model.errors import AvrinError
 
 __all__ = ["Cluster"]
 

@@ -8,8 +8,8 @@ from avrin.execution.interface import Executor, WorkerLost
 from avrin.execution.locations import Location
 from avrin.execution.partitioning import in_parts
 from avrin.execution.task import Task, opened
-from avrin.model import AvrinError
-from avrin.trace import ColumnKind
+from avrin.model.errors import AvrinError
+from avrin.trace.frames import ColumnKind
 
 __all__ = ["Happening", "add_events", "discover_events"]
 

@@ -10,7 +10,7 @@ from types import TracebackType
 from typing import Any, TypeVar
 
 from avrin.execution.interface import Executor, WorkerLost
-from avrin.model import AvrinError
+from avrin.model.errors import AvrinError
 
 __all__ = ["executor", "usual_jobs"]
 

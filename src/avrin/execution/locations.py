@@ -14,8 +14,9 @@ from typing import Any
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model import AvrinError
-from avrin.trace import ENDINGS, beside
+from avrin.model.errors import AvrinError
+from avrin.trace.copying import beside
+from avrin.trace.store import ENDINGS
 
 __all__ = ["Location", "at_hand", "locations", "stamp"]
 

@@ -13,8 +13,8 @@ from avrin.execution.locations import Location
 from avrin.execution.partitioning import in_parts
 from avrin.execution.retries import ENDED, each_part
 from avrin.execution.task import Task, opened
-from avrin.model import AvrinError
-from avrin.trace import Trace
+from avrin.model.errors import AvrinError
+from avrin.trace.frames import Trace
 
 __all__ = ["Mapped", "map_recordings"]
 

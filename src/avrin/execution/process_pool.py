@@ -22,7 +22,7 @@ from types import TracebackType
 from typing import Any, TypeVar
 
 from avrin.execution.interface import WorkerLost
-from avrin.model import AvrinError
+from avrin.model.errors import AvrinError
 
 __all__ = ["ProcessPool"]
 

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from typing import Any
 
 from avrin.execution.bundle import program
-from avrin.model import AvrinError
+from avrin.model.errors import AvrinError
 
 __all__ = ["done", "other_program", "quiet", "same"]
 

@@ -10,13 +10,18 @@ from msgspec import Struct
 
 from avrin.findings.case import Case
 from avrin.findings.layers import Lettering
-from avrin.model import AvrinError, Plate, Screen
-from avrin.render import Rect, reach_rects
+from avrin.model.errors import AvrinError
+from avrin.model.project import Plate, Screen
 from avrin.render.colour import over, parsed
+from avrin.render.layout import Rect
 from avrin.render.pixels import pixels
-from avrin.trace import Array, FloatArray
-from avrin.video import CELLS, are_known, film_second, film_shades, footage_seconds, still_file
-from avrin.widgets import BoundWidget, Tracks
+from avrin.render.zones import reach_rects
+from avrin.trace.frames import Array, FloatArray
+from avrin.video.analysis import CELLS, are_known, film_shades
+from avrin.video.stills import footage_seconds, still_file
+from avrin.video.timing import film_second
+from avrin.widgets.binding import BoundWidget
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["Backdrop", "backdrop", "knows_film"]
 

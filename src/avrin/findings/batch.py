@@ -8,26 +8,18 @@ from functools import partial
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.execution import (
-    ENDED,
-    Executor,
-    Happening,
-    Location,
-    Task,
-    WorkerLost,
-    asks_events,
-    bound,
-    discover_events,
-    each_part,
-    opened,
-    unpacked,
-)
+from avrin.execution.bundle import unpacked
+from avrin.execution.event_discovery import Happening, discover_events
+from avrin.execution.interface import Executor, WorkerLost
+from avrin.execution.locations import Location
+from avrin.execution.retries import ENDED, each_part
+from avrin.execution.task import Task, asks_events, bound, opened
 from avrin.findings.causes import caused
 from avrin.findings.finding import Check, Finding
 from avrin.findings.inspector import Inspector
 from avrin.findings.merging import merged
-from avrin.model import AvrinError
-from avrin.widgets import Tracks
+from avrin.model.errors import AvrinError
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["Checked", "inspect_all"]
 
@@ -88,7 +80,7 @@ def inspect_all(
 
 
 def _inspected(asked: _Asked, part: Sequence[Location]) -> tuple[list[Finding], dict[str, str]]:
-    from avrin.findings import CHECKS
+    from avrin.findings.registry import CHECKS
 
     traces, faults = [], dict[str, str]()
     for place in part:

@@ -11,24 +11,22 @@ import numpy as np
 from msgspec import Struct
 
 from avrin.findings.views import View
-from avrin.model import Plate, Project, Screen, ScreenPart, inside
-from avrin.render import (
-    Appearances,
-    Extent,
-    Placed,
-    Rect,
-    appearances,
-    bodies,
-    drawn_widget,
-    extent,
-    is_drawn,
-    plate_rect,
-    widget_shapes,
-)
-from avrin.rules import TEMPLATE, Scope, Step
+from avrin.model.files import inside
+from avrin.model.project import Plate, Project, Screen, ScreenPart
+from avrin.render.appearances import Appearances, appearances
+from avrin.render.extent import Extent, extent
+from avrin.render.layout import Rect
+from avrin.render.lettering import bodies
+from avrin.render.plates import plate_rect
+from avrin.render.scene import Placed, drawn_widget, is_drawn, widget_shapes
+from avrin.rules.check import Scope
 from avrin.rules.patterns import Pattern
-from avrin.trace import TRUE, Array, Column
-from avrin.widgets import Bound, BoundWidget, TextRun, Tracks
+from avrin.rules.steps import Step
+from avrin.rules.template import TEMPLATE
+from avrin.trace.frames import TRUE, Array, Column
+from avrin.widgets.binding import Bound, BoundWidget
+from avrin.widgets.shapes import TextRun
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["Case", "Memory", "Shown", "below", "direct_source", "stretches"]
 

@@ -8,8 +8,8 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from msgspec.structs import replace
 
 from avrin.findings.finding import SEVERITIES, Check, Finding, Shared
-from avrin.model import Project
-from avrin.widgets import Bound
+from avrin.model.project import Project
+from avrin.widgets.binding import Bound
 
 __all__ = ["caused", "with_rest"]
 

@@ -14,10 +14,13 @@ from msgspec.structs import replace
 from avrin.findings.case import Case, below, stretches
 from avrin.findings.finding import Check, Finding, Fix
 from avrin.findings.fixes import fix_widget
-from avrin.model import AvrinError, Widget
-from avrin.trace import Array
-from avrin.tuning import RESTART, Question, Signal, alarms, asked, signals
-from avrin.widgets import BoundWidget, Tracks
+from avrin.model.errors import AvrinError
+from avrin.model.project import Widget
+from avrin.trace.frames import Array
+from avrin.tuning.alarms import alarms
+from avrin.tuning.signals import RESTART, Question, Signal, asked, signals
+from avrin.widgets.binding import BoundWidget
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["CHECKS"]
 

@@ -10,10 +10,11 @@ from msgspec.structs import replace
 from avrin.findings.case import Case
 from avrin.findings.finding import Check, Finding, Fix
 from avrin.findings.fixes import fix_rule
-from avrin.model import Project, Widget
-from avrin.render import widget_rect
-from avrin.rules import TEMPLATE
-from avrin.widgets import BoundWidget, RulePlace, rule_at, rule_places
+from avrin.model.project import Project, Widget
+from avrin.render.scene import widget_rect
+from avrin.rules.template import TEMPLATE
+from avrin.widgets.binding import BoundWidget
+from avrin.widgets.places import RulePlace, rule_at, rule_places
 
 __all__ = ["CHECKS"]
 

@@ -6,9 +6,11 @@ from collections.abc import Iterator
 
 from avrin.findings.case import Case
 from avrin.findings.finding import Check, Finding
-from avrin.model import AvrinError, inside
+from avrin.model.errors import AvrinError
+from avrin.model.files import inside
 from avrin.render.values import clock
-from avrin.video import film_second, footage_seconds
+from avrin.video.stills import footage_seconds
+from avrin.video.timing import film_second
 
 __all__ = ["CHECKS"]
 

@@ -8,8 +8,8 @@ from typing import Literal
 from msgspec import Struct
 
 from avrin.findings.case import Case
-from avrin.model import Project
-from avrin.widgets import BoundWidget
+from avrin.model.project import Project
+from avrin.widgets.binding import BoundWidget
 
 __all__ = ["SEVERITIES", "Check", "Finding", "Fix", "Severity", "Shared"]
 

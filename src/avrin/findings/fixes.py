@@ -7,8 +7,9 @@ from collections.abc import Callable
 from msgspec.structs import replace
 
 from avrin.findings.finding import Fix
-from avrin.model import Place, Variable, Widget
-from avrin.widgets import RulePlace, with_rule, with_variable
+from avrin.model.project import Place, Variable, Widget
+from avrin.widgets.declarations import with_variable
+from avrin.widgets.places import RulePlace, with_rule
 
 __all__ = ["fix_options", "fix_place", "fix_rule", "fix_variable", "fix_widget"]
 

@@ -13,11 +13,13 @@ from avrin.findings.causes import caused
 from avrin.findings.finding import SEVERITIES, Check, Finding
 from avrin.findings.merging import merged
 from avrin.findings.views import View
-from avrin.i18n import OWN, in_language
+from avrin.i18n.languages import in_language
+from avrin.i18n.own_language import OWN
 from avrin.logs import log_file
-from avrin.model import AvrinError
-from avrin.trace import Trace
-from avrin.widgets import Bound, BoundWidget, Tracks, bind
+from avrin.model.errors import AvrinError
+from avrin.trace.frames import Trace
+from avrin.widgets.binding import Bound, BoundWidget, bind
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["Inspector"]
 

@@ -8,20 +8,15 @@ from collections.abc import Iterator
 from avrin.findings.case import Case
 from avrin.findings.finding import Check, Finding
 from avrin.findings.fitting import larger
-from avrin.i18n import (
-    MADE_UP,
-    OWN,
-    Fault,
-    Message,
-    Translation,
-    catalogue_stamp,
-    in_language,
-    language_codes,
-    translation,
-)
-from avrin.model import AvrinError
-from avrin.render import Extent, beyond, extent
-from avrin.widgets import Bound, BoundWidget, Tracks
+from avrin.i18n.catalogue import catalogue_stamp
+from avrin.i18n.languages import Fault, Translation, in_language, language_codes, translation
+from avrin.i18n.messages import Message
+from avrin.i18n.own_language import OWN
+from avrin.i18n.pseudo import MADE_UP
+from avrin.model.errors import AvrinError
+from avrin.render.extent import Extent, beyond, extent
+from avrin.widgets.binding import Bound, BoundWidget
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["CHECKS"]
 

@@ -11,22 +11,17 @@ from msgspec.structs import replace
 
 from avrin.findings.case import Case
 from avrin.findings.extents import SLACK, dims, touching_matrix
-from avrin.model import Plate, Screen
-from avrin.render import (
-    Appearances,
-    JointAppearance,
-    Placed,
-    Rect,
-    bodies,
-    flat_shapes,
-    joint_appearances,
-    reach_rects,
-    touching,
-    widget_shapes,
-)
+from avrin.model.project import Plate, Screen
+from avrin.render.appearances import Appearances, JointAppearance, joint_appearances
 from avrin.render.colour import parsed
-from avrin.trace import Array
-from avrin.widgets import BoundWidget, Box, Shape, TextRun, Tracks
+from avrin.render.layout import Rect
+from avrin.render.lettering import bodies, flat_shapes
+from avrin.render.scene import Placed, widget_shapes
+from avrin.render.zones import reach_rects, touching
+from avrin.trace.frames import Array
+from avrin.widgets.binding import BoundWidget
+from avrin.widgets.shapes import Box, Shape, TextRun
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["Below", "Fill", "Lettering", "below", "copies", "densest_fill", "fills", "lettering"]
 

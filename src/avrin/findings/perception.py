@@ -12,20 +12,20 @@ from msgspec.structs import replace
 from avrin.findings.case import Case, below
 from avrin.findings.finding import Check, Finding
 from avrin.findings.fixes import fix_widget
-from avrin.model import AvrinError, Widget, inside
-from avrin.render import refusal, typeface, undrawable
+from avrin.model.errors import AvrinError
+from avrin.model.files import inside
+from avrin.model.project import Widget
+from avrin.render.artwork import refusal
 from avrin.render.colour import VISIONS, delta_e, parsed, seen_by
-from avrin.rules import Step
-from avrin.video import refusal_of
-from avrin.widgets import (
-    ICONS,
-    BoundWidget,
-    Look,
-    drawn_with,
-    in_texts_of,
-    seconds,
-)
+from avrin.render.fonts import typeface
+from avrin.render.pixels import undrawable
+from avrin.rules.steps import Step
+from avrin.video.open_video import refusal_of
 from avrin.widgets.assets import asset_file
+from avrin.widgets.binding import BoundWidget
+from avrin.widgets.icons import ICONS
+from avrin.widgets.look import Look, seconds
+from avrin.widgets.used_files import drawn_with, in_texts_of
 
 __all__ = ["CHECKS"]
 

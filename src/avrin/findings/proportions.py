@@ -8,10 +8,11 @@ from msgspec.structs import replace
 
 from avrin.findings.case import Case
 from avrin.findings.finding import Check, Finding, Fix
-from avrin.model import Project
-from avrin.render import plate_size
-from avrin.widgets import BoundWidget, in_effect, own_size
+from avrin.model.project import Project
+from avrin.render.plates import plate_size
 from avrin.widgets.assets import asset_file
+from avrin.widgets.binding import BoundWidget
+from avrin.widgets.proportions import in_effect, own_size
 
 __all__ = ["CHECKS"]
 

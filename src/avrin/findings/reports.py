@@ -11,7 +11,8 @@ from msgspec import Struct, field
 from avrin import __version__
 from avrin.findings.causes import with_rest
 from avrin.findings.finding import SEVERITIES, Check, Finding, Severity
-from avrin.model import counted, encodable, printable, xml_text
+from avrin.model.numbers import counted
+from avrin.model.printable import encodable, printable, xml_text
 
 __all__ = ["REPORTS", "Report"]
 

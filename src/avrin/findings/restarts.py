@@ -9,9 +9,10 @@ import numpy as np
 from avrin.findings.case import Case
 from avrin.findings.finding import Check, Finding
 from avrin.findings.fixes import fix_variable
-from avrin.model import Variable, plain_number
-from avrin.trace import Column, Value
-from avrin.widgets import Tracks
+from avrin.model.numbers import plain_number
+from avrin.model.project import Variable
+from avrin.trace.frames import Column, Value
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["CHECKS"]
 

@@ -9,10 +9,12 @@ from msgspec.structs import replace
 from avrin.findings.case import Case
 from avrin.findings.finding import Check, Finding, Fix
 from avrin.findings.fixes import fix_rule, fix_widget
-from avrin.model import AvrinError, nearest
-from avrin.rules import RuleError
-from avrin.widgets import KINDS, RulePlace, UnfedError, declared, rule_at
-from avrin.widgets.places import titled_words
+from avrin.model.errors import AvrinError, nearest
+from avrin.rules.errors import RuleError
+from avrin.widgets.binding import UnfedError
+from avrin.widgets.declarations import declared
+from avrin.widgets.places import RulePlace, rule_at, titled_words
+from avrin.widgets.registry import KINDS
 
 __all__ = ["CHECKS"]
 

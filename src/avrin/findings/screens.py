@@ -14,9 +14,11 @@ from avrin.findings.extents import SLACK, dims, reach_of, touching_matrix, touch
 from avrin.findings.finding import Check, Finding, Fix
 from avrin.findings.fixes import fix_place
 from avrin.findings.layers import copies, densest_fill, fills
-from avrin.model import Place, Screen
-from avrin.render import JointAppearance, Rect, joint_appearances, safe_area, screen_scale
-from avrin.widgets import BoundWidget, Tracks
+from avrin.model.project import Place, Screen
+from avrin.render.appearances import JointAppearance, joint_appearances
+from avrin.render.layout import Rect, safe_area, screen_scale
+from avrin.widgets.binding import BoundWidget
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["CHECKS"]
 

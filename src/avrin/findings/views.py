@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from msgspec import Struct
 
-from avrin.i18n import OWN
-from avrin.model import Plate, Screen
+from avrin.i18n.own_language import OWN
+from avrin.model.project import Plate, Screen
 
 __all__ = ["View"]
 

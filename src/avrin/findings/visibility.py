@@ -10,8 +10,10 @@ from msgspec.structs import replace
 from avrin.findings.case import Case, below, stretches
 from avrin.findings.finding import Check, Finding, Fix
 from avrin.findings.fixes import fix_options, fix_rule, fix_widget
-from avrin.trace import Array
-from avrin.widgets import BoundWidget, RulePlace, Tracks, rule_at
+from avrin.trace.frames import Array
+from avrin.widgets.binding import BoundWidget
+from avrin.widgets.places import RulePlace, rule_at
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["CHECKS"]
 

@@ -11,27 +11,14 @@ from msgspec import Struct
 
 from avrin.findings.case import Case
 from avrin.findings.finding import Check, Finding, Fix
-from avrin.model import AvrinError
-from avrin.model import Outcome as Named
-from avrin.trace import Array
-from avrin.tuning import (
-    Curves,
-    Outcome,
-    Question,
-    Signal,
-    Terms,
-    asked,
-    curves,
-    false_at,
-    is_share,
-    levels,
-    limit_text,
-    outcomes_at,
-    signals,
-    usual_values,
-    with_limit,
-)
-from avrin.widgets import BoundWidget
+from avrin.model.errors import AvrinError
+from avrin.model.project import Outcome as Named
+from avrin.trace.frames import Array
+from avrin.tuning.apply_limit import is_share, limit_text, with_limit
+from avrin.tuning.curves import Curves, Outcome, Terms, curves, false_at, outcomes_at
+from avrin.tuning.signals import Question, Signal, asked, signals
+from avrin.tuning.values import levels, usual_values
+from avrin.widgets.binding import BoundWidget
 
 __all__ = ["CHECKS"]
 

@@ -9,12 +9,15 @@ from msgspec import Struct
 
 from avrin.findings.case import Case, stretches
 from avrin.findings.finding import Check, Finding
-from avrin.model import AvrinError, Plate, Screen
-from avrin.render import reach_rects, touching, zone_rects
+from avrin.model.errors import AvrinError
+from avrin.model.project import Plate, Screen
 from avrin.render.values import clock
-from avrin.trace import Array
-from avrin.video import film_second, footage_seconds
-from avrin.widgets import BoundWidget, Tracks
+from avrin.render.zones import reach_rects, touching, zone_rects
+from avrin.trace.frames import Array
+from avrin.video.stills import footage_seconds
+from avrin.video.timing import film_second
+from avrin.widgets.binding import BoundWidget
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["CHECKS"]
 

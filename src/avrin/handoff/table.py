@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from avrin.trace import Column, Trace
-from avrin.widgets import changes
+from avrin.trace.frames import Column, Trace
+from avrin.widgets.tracks import changes
 
 __all__ = ["at_changes"]
 

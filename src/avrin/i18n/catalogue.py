@@ -9,8 +9,10 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
-from avrin.model import AvrinError, inside, read_whole
-from avrin.rules import locale_of
+from avrin.model.errors import AvrinError
+from avrin.model.files import inside
+from avrin.model.reading import read_whole
+from avrin.rules.language import locale_of
 
 if TYPE_CHECKING:
     from babel.messages import Catalog

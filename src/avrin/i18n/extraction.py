@@ -10,10 +10,11 @@ import numpy as np
 
 from avrin.i18n.catalogue import catalogue_path, kept_po, read_po
 from avrin.i18n.messages import Message, messages
-from avrin.model import AvrinError
-from avrin.render import SANS, face
-from avrin.rules import locale_of
-from avrin.widgets import Bound, Tracks
+from avrin.model.errors import AvrinError
+from avrin.render.fonts import SANS, face
+from avrin.rules.language import locale_of
+from avrin.widgets.binding import Bound
+from avrin.widgets.tracks import Tracks
 
 if TYPE_CHECKING:
     from babel.messages import Catalog

@@ -12,10 +12,12 @@ from avrin.i18n.catalogue import Texts, catalogue_path, codes_in, plural_forms, 
 from avrin.i18n.messages import Message, fields, messages
 from avrin.i18n.own_language import OWN
 from avrin.i18n.pseudo import MADE_UP
-from avrin.model import AvrinError, Locale, Project, nearest
-from avrin.render import FROM_RIGHT
-from avrin.rules import Language, RuleError, Said, locale_of
-from avrin.widgets import Bound, bind
+from avrin.model.errors import AvrinError, nearest
+from avrin.model.project import Locale, Project
+from avrin.render.bidi import FROM_RIGHT
+from avrin.rules.errors import RuleError
+from avrin.rules.language import Language, Said, locale_of
+from avrin.widgets.binding import Bound, bind
 
 __all__ = [
     "Fault",

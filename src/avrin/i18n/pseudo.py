@@ -7,8 +7,9 @@ import re
 from collections.abc import Iterable
 
 from avrin.i18n.messages import Message, rewritten
-from avrin.render import FROM_RIGHT
-from avrin.rules import Language, RuleError, Said
+from avrin.render.bidi import FROM_RIGHT
+from avrin.rules.errors import RuleError
+from avrin.rules.language import Language, Said
 
 __all__ = ["MADE_UP", "MIRRORED", "STRETCHED", "mirrored", "stretched"]
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from avrin.rules import Graph, Step
+from avrin.rules.steps import Graph, Step
 
 __all__ = ["compared_words"]
 

@@ -7,9 +7,11 @@ from collections.abc import Generator, Mapping
 from avrin.ladder.drivers import is_driver
 from avrin.ladder.probe import Probe
 from avrin.ladder.rows import Row
-from avrin.render import widget_shapes
-from avrin.trace import Value
-from avrin.widgets import Bound, BoundWidget, Group, Tracks
+from avrin.render.scene import widget_shapes
+from avrin.trace.frames import Value
+from avrin.widgets.binding import Bound, BoundWidget
+from avrin.widgets.shapes import Group
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["otherwise"]
 

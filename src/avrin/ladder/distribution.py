@@ -9,9 +9,9 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from avrin.ladder.drivers import driver_step, recorded_values
-from avrin.model import Variable, VariableType
-from avrin.trace import Array, Column, ColumnKind, FloatArray, Trace, Value
-from avrin.widgets import Bound
+from avrin.model.project import Variable, VariableType
+from avrin.trace.frames import Array, Column, ColumnKind, FloatArray, Trace, Value
+from avrin.widgets.binding import Bound
 
 __all__ = ["Distribution", "Found", "declaration", "distributions", "found_value", "found_within", "typical_number"]
 

@@ -15,7 +15,7 @@ import numpy as np
 from msgspec import Struct
 
 from avrin.ladder.probe import HIDDEN, RANKS, Looks, Probe
-from avrin.trace import Array, FloatArray
+from avrin.trace.frames import Array, FloatArray
 
 __all__ = ["BEYOND", "Turning", "turning"]
 

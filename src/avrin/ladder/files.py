@@ -11,11 +11,12 @@ from html import escape
 from avrin.ladder.coverage import Stay
 from avrin.ladder.rows import Row
 from avrin.ladder.sheet import whole_sheet
-from avrin.model import xml_text
-from avrin.render import svg
+from avrin.model.printable import xml_text
+from avrin.render.svg import svg
 from avrin.render.values import clock, format_value
-from avrin.trace import Value
-from avrin.widgets import HIDDEN, Bound, state_label
+from avrin.trace.frames import Value
+from avrin.widgets.binding import Bound
+from avrin.widgets.states import HIDDEN, state_label
 
 __all__ = ["page", "states_page", "table"]
 

@@ -6,9 +6,11 @@ from msgspec.structs import replace
 
 from avrin.ladder.compared_words import compared_words
 from avrin.ladder.samples import samples
-from avrin.model import Variable
-from avrin.trace import KIND_OF, Column, Plan, Trace, generate_trace
-from avrin.widgets import Bound, Tracks
+from avrin.model.project import Variable
+from avrin.trace.frames import KIND_OF, Column, Trace
+from avrin.trace.generate import Plan, generate_trace
+from avrin.widgets.binding import Bound
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["made_for"]
 

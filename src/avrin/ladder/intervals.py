@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from msgspec import Struct
 
 from avrin.ladder.distribution import Distribution, Found, found_value, found_within
-from avrin.trace import Value
+from avrin.trace.frames import Value
 
 __all__ = ["Interval", "Intervals"]
 

@@ -9,10 +9,15 @@ import numpy as np
 from msgspec.structs import replace
 
 from avrin.ladder.drivers import driver_step
-from avrin.render import bounds, widget_shapes
-from avrin.rules import Step, WhatIf, is_stateful, plain_value, step_order
-from avrin.trace import Array, Column, FloatArray, Trace, Value
-from avrin.widgets import BoundWidget, Edge, Tracks
+from avrin.render.bounds import bounds
+from avrin.render.scene import widget_shapes
+from avrin.rules.scan import plain_value
+from avrin.rules.steps import Step
+from avrin.rules.what_if import WhatIf, is_stateful, step_order
+from avrin.trace.frames import Array, Column, FloatArray, Trace, Value
+from avrin.widgets.binding import BoundWidget
+from avrin.widgets.kind import Edge
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["HIDDEN", "RANKS", "Looks", "Probe"]
 

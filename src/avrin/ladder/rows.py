@@ -10,9 +10,10 @@ from msgspec.structs import replace
 from avrin.ladder.drivers import drivers, recorded_values
 from avrin.ladder.probe import Probe
 from avrin.ladder.samples import Sample, sample_ladder
-from avrin.model import Band, Variable
-from avrin.trace import Trace, Value
-from avrin.widgets import BoundWidget, Tracks
+from avrin.model.project import Band, Variable
+from avrin.trace.frames import Trace, Value
+from avrin.widgets.binding import BoundWidget
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["Arrival", "Cells", "Row", "RowWork", "never_shown", "sweep_row"]
 

@@ -23,9 +23,10 @@ from avrin.ladder.drivers import recorded_values
 from avrin.ladder.edges import BEYOND, Turning, turning
 from avrin.ladder.intervals import Interval, Intervals
 from avrin.ladder.probe import RANKS, Probe
-from avrin.model import Variable
-from avrin.trace import Trace, Value
-from avrin.widgets import BoundWidget, Tracks
+from avrin.model.project import Variable
+from avrin.trace.frames import Trace, Value
+from avrin.widgets.binding import BoundWidget
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["Climb", "Ladder", "Sample", "finish", "sample_ladder", "samples"]
 

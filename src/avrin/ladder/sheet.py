@@ -13,10 +13,15 @@ from msgspec import Struct
 from avrin.ladder.intervals import Interval
 from avrin.ladder.rows import Arrival, Cells, Row
 from avrin.ladder.samples import Sample
-from avrin.render import Rect, TextMeasure, changing_part, thumbnail
+from avrin.render.fonts import TextMeasure
+from avrin.render.layout import Rect
+from avrin.render.thumbnail import changing_part, thumbnail
 from avrin.render.values import clock, format_value
-from avrin.trace import Value
-from avrin.widgets import CALM, CRITICAL, LOW, MISSING, Bound, BoundWidget, Box, Clip, Group, Path, Shape, TextRun
+from avrin.trace.frames import Value
+from avrin.widgets.binding import Bound, BoundWidget
+from avrin.widgets.look import CALM, CRITICAL, LOW
+from avrin.widgets.shapes import Box, Clip, Group, Path, Shape, TextRun
+from avrin.widgets.states import MISSING
 
 __all__ = [
     "EDGE",

@@ -9,8 +9,10 @@ from typing import Literal
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model import Project, Recording, Variable
-from avrin.trace import KIND_OF, Behaviour, Trace, behaviour, summarise_column
+from avrin.model.project import Project, Recording, Variable
+from avrin.trace.behaviour import Behaviour, behaviour
+from avrin.trace.frames import KIND_OF, Trace
+from avrin.trace.summary import summarise_column
 from avrin.widgets.hints import tokens
 
 __all__ = ["Difference", "differences"]

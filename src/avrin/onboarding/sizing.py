@@ -7,10 +7,12 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
-from avrin.model import Project, Widget
-from avrin.render import beyond, columns_fitted, declared_extent, extent
-from avrin.trace import Trace
-from avrin.widgets import Bound, BoundWidget, Tracks, bind
+from avrin.model.project import Project, Widget
+from avrin.render.columns import columns_fitted
+from avrin.render.extent import beyond, declared_extent, extent
+from avrin.trace.frames import Trace
+from avrin.widgets.binding import Bound, BoundWidget, bind
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["sized"]
 

@@ -10,7 +10,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from avrin.trace import Array
+from avrin.trace.frames import Array
 
 __all__ = ["Advances"]
 

@@ -11,10 +11,12 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 from msgspec import Struct
 
-from avrin.rules import ICON_MARK, TEMPLATE, Step
 from avrin.rules.patterns import Pattern
-from avrin.trace import Array
-from avrin.widgets import BoundWidget, Tracks
+from avrin.rules.steps import Step
+from avrin.rules.template import ICON_MARK, TEMPLATE
+from avrin.trace.frames import Array
+from avrin.widgets.binding import BoundWidget
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["Appearances", "JointAppearance", "appearances", "joint_appearances"]
 

@@ -7,7 +7,8 @@ import struct
 import zlib
 from pathlib import Path
 
-from avrin.model import AvrinError, read_whole
+from avrin.model.errors import AvrinError
+from avrin.model.reading import read_whole
 from avrin.render.nine_slice import picture_size
 
 __all__ = ["artwork", "picture_mark", "refusal"]

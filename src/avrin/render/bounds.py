@@ -9,7 +9,7 @@ from collections.abc import Iterable
 from avrin.render.fonts import font_of, ink
 from avrin.render.fonts import shape as shaped
 from avrin.render.layout import Rect
-from avrin.widgets import Group, Path, Shape, TextRun
+from avrin.widgets.shapes import Group, Path, Shape, TextRun
 
 __all__ = ["SHIFT", "bounds"]
 

@@ -8,7 +8,7 @@ import numpy as np
 from msgspec import Struct
 
 from avrin.render.artwork import artwork
-from avrin.trace import Array
+from avrin.trace.frames import Array
 
 __all__ = ["Cells", "cells_in", "ink_of", "usual_characters"]
 

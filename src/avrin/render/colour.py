@@ -9,7 +9,7 @@ import functools
 
 import numpy as np
 
-from avrin.trace import Array, FloatArray
+from avrin.trace.frames import Array, FloatArray
 
 __all__ = ["EYES", "VISIONS", "contrast_ratio", "delta_e", "over", "parsed", "picture_seen_by", "seen_by"]
 

@@ -7,11 +7,13 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 from msgspec import Struct
 
-from avrin.model import Widget
+from avrin.model.project import Widget
 from avrin.render.appearances import appearances
 from avrin.render.scene import cells
-from avrin.trace import Trace
-from avrin.widgets import BoundWidget, Cell, Tracks
+from avrin.trace.frames import Trace
+from avrin.widgets.binding import BoundWidget
+from avrin.widgets.kind import Cell
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["CutCell", "columns_fitted", "cut_cells"]
 

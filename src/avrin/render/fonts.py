@@ -12,14 +12,18 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from avrin.bundled_fonts import PACKED, packed_font
-from avrin.model import AvrinError, code_stamp, inside, plain_file
+from avrin.model.cache import code_stamp
+from avrin.model.errors import AvrinError
+from avrin.model.files import inside
+from avrin.model.reading import plain_file
 from avrin.render.advances import Advances
 from avrin.render.bidi import UNSEEN, in_order
 from avrin.render.inline_icons import side
 from avrin.render.installed import installed
-from avrin.rules import ICON_MARK, icon_pieces
-from avrin.trace import Array, ResultCache
-from avrin.widgets import Font, TextRun
+from avrin.rules.template import ICON_MARK, icon_pieces
+from avrin.trace.frames import Array
+from avrin.trace.result_cache import ResultCache
+from avrin.widgets.shapes import Font, TextRun
 
 __all__ = [
     "MONO",

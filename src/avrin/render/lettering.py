@@ -9,7 +9,7 @@ from avrin.render.fonts import face, font_of
 from avrin.render.fonts import shape as line
 from avrin.render.layout import Rect
 from avrin.render.scene import Placed
-from avrin.widgets import Group, Shape, TextRun
+from avrin.widgets.shapes import Group, Shape, TextRun
 
 __all__ = ["bodies", "flat_shapes", "texts"]
 

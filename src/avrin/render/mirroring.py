@@ -11,7 +11,7 @@ from msgspec.structs import replace
 
 from avrin.render.bounds import bounds
 from avrin.render.layout import Rect
-from avrin.widgets import Align, Group, Path, Shape, TextRun
+from avrin.widgets.shapes import Align, Group, Path, Shape, TextRun
 
 __all__ = ["mirrored", "mirrored_rect"]
 

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from pathlib import Path
 
-from avrin.model import AvrinError, plain_file
-from avrin.widgets import NineSlice
+from avrin.model.errors import AvrinError
+from avrin.model.reading import plain_file
+from avrin.widgets.shapes import NineSlice
 
 __all__ = ["is_within", "nine_parts", "picture_size"]
 

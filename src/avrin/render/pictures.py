@@ -6,14 +6,18 @@ import math
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
-from avrin.model import AvrinError, Plate, Project, Screen, ScreenPart, inside, write
+from avrin.model.errors import AvrinError
+from avrin.model.files import inside, write
+from avrin.model.project import Plate, Project, Screen, ScreenPart
 from avrin.render.layout import Rect
 from avrin.render.plates import plate_rect
 from avrin.render.scene import scene
 from avrin.render.svg import svg
-from avrin.video import film_second, still_file
-from avrin.widgets import Box, Clip, Group, Picture, Shape, Tracks
-from avrin.widgets import Path as Path_
+from avrin.video.stills import still_file
+from avrin.video.timing import film_second
+from avrin.widgets.shapes import Box, Clip, Group, Picture, Shape
+from avrin.widgets.shapes import Path as Path_
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["UNDER", "Paint", "SeenBy", "beside_plate", "frame_shapes", "ground_shapes", "hud_shapes", "save_picture"]
 

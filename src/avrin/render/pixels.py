@@ -8,10 +8,13 @@ import io
 
 import numpy as np
 
-from avrin.model import DAMAGED_PICTURE, AvrinError, cache_folder, cache_get, cache_put, code_stamp
+from avrin.model.cache import cache_get, cache_put, code_stamp
+from avrin.model.errors import AvrinError
+from avrin.model.folders import cache_folder
+from avrin.model.reading import DAMAGED_PICTURE
 from avrin.render.artwork import artwork, picture_mark
 from avrin.render.sandbox import Confined
-from avrin.trace import FloatArray
+from avrin.trace.frames import FloatArray
 
 __all__ = ["pixels", "undrawable"]
 

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from avrin.model import AvrinError, Plate, Project, Screen, ScreenPart, inside
+from avrin.model.errors import AvrinError
+from avrin.model.files import inside
+from avrin.model.project import Plate, Project, Screen, ScreenPart
 from avrin.render.layout import Rect, screen_fit
-from avrin.video import footage_size
-from avrin.widgets import DrawnBox, drawn_box, in_effect, own_size
+from avrin.video.stills import footage_size
+from avrin.widgets.proportions import DrawnBox, drawn_box, in_effect, own_size
 
 __all__ = ["plate_rect", "plate_size"]
 

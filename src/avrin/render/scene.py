@@ -13,7 +13,7 @@ from typing import NamedTuple
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model import Project, Screen, Widget
+from avrin.model.project import Project, Screen, Widget
 from avrin.render.bounds import bounds
 from avrin.render.drawing_errors import note_fault
 from avrin.render.fonts import TextMeasure, typeface
@@ -21,25 +21,14 @@ from avrin.render.inline_icons import with_icons
 from avrin.render.layout import Rect, following, held_inside, placed, safe_area, screen_fit, screen_scale
 from avrin.render.mirroring import mirrored, mirrored_rect
 from avrin.render.transitions import in_motion
-from avrin.rules import ICON_MARK
-from avrin.trace import Value
-from avrin.widgets import (
-    Bound,
-    BoundWidget,
-    Box,
-    Cell,
-    Drawing,
-    Grip,
-    Group,
-    Look,
-    Measure,
-    Shape,
-    State,
-    TextRun,
-    Tracks,
-    seconds,
-)
-from avrin.widgets import Path as Lines
+from avrin.rules.template import ICON_MARK
+from avrin.trace.frames import Value
+from avrin.widgets.binding import Bound, BoundWidget
+from avrin.widgets.kind import Cell, Drawing, Grip, State
+from avrin.widgets.look import Look, seconds
+from avrin.widgets.shapes import Box, Group, Measure, Shape, TextRun
+from avrin.widgets.shapes import Path as Lines
+from avrin.widgets.tracks import Tracks
 
 __all__ = [
     "DIMMED",

@@ -7,10 +7,11 @@ from collections.abc import Collection, Mapping
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model import Screen
+from avrin.model.project import Screen
 from avrin.render.scene import Placed, drawn_widget, is_drawn, moved_widget
-from avrin.trace import Trace
-from avrin.widgets import Bound, BoundWidget, Tracks
+from avrin.trace.frames import Trace
+from avrin.widgets.binding import Bound, BoundWidget
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["Stage"]
 

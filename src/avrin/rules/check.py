@@ -11,18 +11,20 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from avrin.model import MOMENT_WORDS, AvrinError, nearest
+from avrin.model.errors import AvrinError, nearest
+from avrin.model.reserved_words import MOMENT_WORDS
 from avrin.rules import nodes as n
 from avrin.rules import operators as op
 from avrin.rules.errors import RuleError
 from avrin.rules.foreign_words import foreign_word_advice, function_like, name_like
-from avrin.rules.functions import FUNCTIONS, Function, Param
+from avrin.rules.functions.registry import FUNCTIONS
+from avrin.rules.functions.spec import Function, Param
 from avrin.rules.language import PLURAL, Language
 from avrin.rules.parse import parse
 from avrin.rules.patterns import pattern
 from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step
 from avrin.rules.template import Part, split_template, template_step
-from avrin.trace import Array, ColumnKind, event_column
+from avrin.trace.frames import Array, ColumnKind, event_column
 
 __all__ = ["BUILT_IN", "Events", "Scope"]
 

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 from msgspec import Struct
 
 from avrin.rules.errors import RuleError
-from avrin.rules.functions import FUNCTIONS
+from avrin.rules.functions.registry import FUNCTIONS
 from avrin.rules.nodes import Call, Name, Node, Number, Text, children
 from avrin.rules.parse import parse
 from avrin.rules.template import split_template

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Literal
 
-from avrin.model import AvrinError
+from avrin.model.errors import AvrinError
 
 __all__ = ["RuleError"]
 

@@ -11,7 +11,7 @@ import numpy as np
 from msgspec import Struct, field
 
 from avrin.rules.steps import Carried, Chunk, Op, Params
-from avrin.trace import Array
+from avrin.trace.frames import Array
 
 if TYPE_CHECKING:
     from babel import Locale

@@ -9,7 +9,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from avrin.rules.steps import Breakpoints, Carried, Chunk, Op, Params
-from avrin.trace import FALSE, MISSING, NO_TEXT, TRUE, Array, ColumnKind
+from avrin.trace.frames import FALSE, MISSING, NO_TEXT, TRUE, Array, ColumnKind
 
 __all__ = [
     "ARITHMETIC",

@@ -11,10 +11,10 @@ import re
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from avrin.model import code_stamp
+from avrin.model.cache import code_stamp
 from avrin.rules.errors import RuleError
 from avrin.rules.nodes import Node, children
-from avrin.trace import ResultCache
+from avrin.trace.result_cache import ResultCache
 
 if TYPE_CHECKING:
     from lark import Lark

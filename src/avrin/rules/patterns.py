@@ -18,9 +18,11 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from avrin.model import AvrinError, code_stamp
+from avrin.model.cache import code_stamp
+from avrin.model.errors import AvrinError
 from avrin.rules.language import locale_of, signs
-from avrin.trace import FloatArray, ResultCache
+from avrin.trace.frames import FloatArray
+from avrin.trace.result_cache import ResultCache
 
 if TYPE_CHECKING:  # a slow import that most numbers do not need
     from babel import Locale

@@ -8,7 +8,7 @@ import numpy as np
 
 from avrin.rules.scan import CHUNK, Scan, coded, cuts, happened
 from avrin.rules.steps import COLUMN, DTYPES, Chunk, Graph, Step
-from avrin.trace import Array, Trace
+from avrin.trace.frames import Array, Trace
 
 __all__ = ["Running"]
 

@@ -19,7 +19,7 @@ import numpy as np
 
 from avrin.rules.operators import absent
 from avrin.rules.steps import COLUMN, DTYPES, Chunk, Graph, Kernel, Step
-from avrin.trace import MISSING, NO_TEXT, TRUE, Array, Column, ColumnKind, Event, Trace, Value
+from avrin.trace.frames import MISSING, NO_TEXT, TRUE, Array, Column, ColumnKind, Event, Trace, Value
 
 if TYPE_CHECKING:
     from concurrent.futures import ThreadPoolExecutor

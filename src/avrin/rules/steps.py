@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 from msgspec import Struct
 
-from avrin.trace import FALSE, MISSING, NO_TEXT, TRUE, Array, ColumnKind, Event, FloatArray, Value
+from avrin.trace.frames import FALSE, MISSING, NO_TEXT, TRUE, Array, ColumnKind, Event, FloatArray, Value
 
 __all__ = ["DTYPES", "Breakpoints", "Chunk", "Graph", "Op", "Step", "Words", "run_once"]
 

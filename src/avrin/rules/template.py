@@ -12,11 +12,11 @@ from typing import Any
 import numpy as np
 from msgspec import Struct
 
-from avrin.model import AvrinError
+from avrin.model.errors import AvrinError
 from avrin.rules.errors import RuleError
 from avrin.rules.patterns import PLAIN, Pattern, pattern
 from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step
-from avrin.trace import MISSING, NO_TEXT, TRUE, Array
+from avrin.trace.frames import MISSING, NO_TEXT, TRUE, Array
 
 __all__ = ["ICON_MARK", "Part", "Piece", "icon_pieces", "split_template", "template_step"]
 

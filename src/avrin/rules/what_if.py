@@ -15,7 +15,7 @@ from msgspec import Struct, field
 
 from avrin.rules.scan import Scan, coded, cuts, happened
 from avrin.rules.steps import COLUMN, DTYPES, Chunk, Graph, Step, run_once
-from avrin.trace import NO_TEXT, Array, Column, Trace, is_event_column
+from avrin.trace.frames import NO_TEXT, Array, Column, Trace, is_event_column
 
 __all__ = ["INTERVAL", "Checkpoints", "WhatIf", "is_stateful", "step_order"]
 

@@ -8,9 +8,11 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.i18n import OWN, language_codes, language_name
-from avrin.model import AvrinError, Plate, Project, Screen, nearest
-from avrin.render import EYES
+from avrin.i18n.languages import language_codes, language_name
+from avrin.i18n.own_language import OWN
+from avrin.model.errors import AvrinError, nearest
+from avrin.model.project import Plate, Project, Screen
+from avrin.render.colour import EYES
 from avrin.screens.distance import DISTANCE
 
 __all__ = ["AXES", "FULL", "NO_PLATE", "Axis", "Cell", "Grid", "grid", "judged_as", "usual_cell"]

@@ -8,13 +8,16 @@ from collections.abc import Callable, Sequence
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model import AvrinError, ScreenPart
-from avrin.render import Rect, TextMeasure, frame_shapes
+from avrin.model.errors import AvrinError
+from avrin.model.project import ScreenPart
+from avrin.render.fonts import TextMeasure
+from avrin.render.layout import Rect
+from avrin.render.pictures import frame_shapes
 from avrin.screens.axes import FULL, Cell, Grid
 from avrin.screens.distance import DISTANCE, distance_shapes
 from avrin.screens.spoken import Spoken
-from avrin.widgets import Box, Clip, Group, Shape, TextRun
 from avrin.widgets.eliding import elided
+from avrin.widgets.shapes import Box, Clip, Group, Shape, TextRun
 
 __all__ = ["CellSheet", "cell_shapes", "cells_laid_out", "screens_sheet"]
 

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from functools import partial
+from pathlib import Path
 from typing import TYPE_CHECKING
 
-from avrin import i18n  # catalogues are loaded when another language is used
-from avrin.i18n import OWN
-from avrin.model import AvrinError
-from avrin.trace import Trace
-from avrin.widgets import Tracks, bind
+from avrin.i18n.own_language import OWN
+from avrin.model.errors import AvrinError
+from avrin.trace.frames import Trace
+from avrin.widgets.binding import bind
+from avrin.widgets.tracks import Tracks
 
 if TYPE_CHECKING:
-    from avrin.render import SeenBy
+    from avrin.render.pictures import SeenBy
 
 __all__ = ["Spoken"]
 
@@ -41,7 +42,7 @@ class Spoken:
             slot = self.own.bound.slot
         if code == OWN and slot == self.own.bound.slot:
             return self.own
-        stamp = i18n.catalogue_stamp(self.own.bound.folder, code) if code != OWN else None
+        stamp = _stamp_of(self.own.bound.folder, code) if code != OWN else None
         known = self._known.get((code, slot))
         if known is None or known[0] != stamp:
             known = self._known[code, slot] = (stamp, self._make_tracks(code, slot))
@@ -61,10 +62,18 @@ class Spoken:
         return partial(self.tracks_or_own, code)
 
     def _make_tracks(self, code: str, slot: int | None) -> Tracks | AvrinError:
+        from avrin.i18n.languages import in_language  # loaded when another language is used
+
         own = self.own.bound
         try:
             bound = own if slot == own.slot else bind(own.project, own, own.events, own.folder, slot=slot)
-            bound = i18n.in_language(bound, code, mirror=self._mirror)
+            bound = in_language(bound, code, mirror=self._mirror)
         except AvrinError as error:
             return error.within()
         return Tracks(bound, self.own.trace, self.own)
+
+
+def _stamp_of(folder: Path, code: str) -> object:
+    from avrin.i18n.catalogue import catalogue_stamp  # loaded when another language is used
+
+    return catalogue_stamp(folder, code)

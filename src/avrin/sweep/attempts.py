@@ -8,7 +8,9 @@ from pathlib import Path
 
 import msgspec
 
-from avrin.model import AvrinError, atomic_write, read_whole
+from avrin.model.atomic import atomic_write
+from avrin.model.errors import AvrinError
+from avrin.model.reading import read_whole
 
 __all__ = ["Trying"]
 

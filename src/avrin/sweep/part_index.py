@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
-from avrin.execution import Location
+from avrin.execution.locations import Location
 
 __all__ = ["Where"]
 

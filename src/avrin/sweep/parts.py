@@ -12,8 +12,8 @@ import msgspec
 import pyarrow as pa
 from msgspec import Struct
 
-from avrin.model import atomic_write
-from avrin.trace import ColumnKind
+from avrin.model.atomic import atomic_write
+from avrin.trace.frames import ColumnKind
 
 __all__ = ["NEVER", "STATES", "Entry", "Found", "Kept", "Part", "contents", "encoded"]
 

@@ -11,13 +11,17 @@ import numpy as np
 import pyarrow as pa
 from msgspec import Struct
 
-from avrin.execution import Location, Task, at_hand, bound, read, seen_key, stamp
-from avrin.findings import CHECKS, Inspector, suppressed
-from avrin.ladder import Stretches, state_stretches
-from avrin.model import AvrinError
+from avrin.execution.locations import Location, at_hand, stamp
+from avrin.execution.task import Task, bound, read, seen_key
+from avrin.findings.inspector import Inspector
+from avrin.findings.registry import CHECKS
+from avrin.findings.suppression import suppressed
+from avrin.ladder.coverage import Stretches, state_stretches
+from avrin.model.errors import AvrinError
 from avrin.sweep.parts import NEVER, STATES, Entry, Found, Part, encoded
-from avrin.trace import Trace, beside
-from avrin.widgets import Tracks
+from avrin.trace.copying import beside
+from avrin.trace.frames import Trace
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["Given", "content", "states_of", "swept"]
 

@@ -12,11 +12,13 @@ import pyarrow.parquet as pq
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from avrin.ladder import state_stretches
-from avrin.model import AvrinError
+from avrin.ladder.coverage import state_stretches
+from avrin.model.errors import AvrinError
 from avrin.sweep.parts import STATES
-from avrin.trace import FloatArray
-from avrin.widgets import HIDDEN, Bound, BoundWidget, Tracks
+from avrin.trace.frames import FloatArray
+from avrin.widgets.binding import Bound, BoundWidget
+from avrin.widgets.states import HIDDEN
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["OfWidget", "Outline", "Shown", "outline"]
 

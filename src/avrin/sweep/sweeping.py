@@ -12,27 +12,16 @@ import msgspec
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.execution import (
-    ENDED,
-    Executor,
-    Happening,
-    Location,
-    WorkerLost,
-    add_events,
-    asks_events,
-    at_hand,
-    cost,
-    discover_events,
-    each_part,
-    executor,
-    in_parts,
-    locations,
-    program,
-    seen_key,
-    stamp,
-    task,
-)
-from avrin.model import AvrinError, Project, Recording
+from avrin.execution.bundle import program
+from avrin.execution.event_discovery import Happening, add_events, discover_events
+from avrin.execution.executor import executor
+from avrin.execution.interface import Executor, WorkerLost
+from avrin.execution.locations import Location, at_hand, locations, stamp
+from avrin.execution.partitioning import cost, in_parts
+from avrin.execution.retries import ENDED, each_part
+from avrin.execution.task import asks_events, seen_key, task
+from avrin.model.errors import AvrinError
+from avrin.model.project import Project, Recording
 from avrin.sweep.attempts import Trying
 from avrin.sweep.part_index import Where
 from avrin.sweep.parts import NEVER, STATES, Entry, Kept, Part, encoded

@@ -13,7 +13,9 @@ from typing import Literal
 import numpy as np
 from msgspec import Struct
 
-from avrin.model import AvrinError, Recording, nearest, plain_rate
+from avrin.model.errors import AvrinError, nearest
+from avrin.model.numbers import plain_rate
+from avrin.model.project import Recording
 from avrin.trace.arrays import FloatArray
 
 __all__ = [

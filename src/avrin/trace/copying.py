@@ -6,7 +6,9 @@ import shutil
 from collections.abc import Callable
 from pathlib import Path
 
-from avrin.model import AvrinError, atomic_file, folder_for
+from avrin.model.atomic import atomic_file
+from avrin.model.errors import AvrinError
+from avrin.model.folders import folder_for
 
 __all__ = ["beside", "copy_file", "files_of", "free_place"]
 

@@ -12,7 +12,8 @@ from typing import Generic, TypeVar
 
 import msgspec
 
-from avrin.model import cache_folder, cache_get, cache_put
+from avrin.model.cache import cache_get, cache_put
+from avrin.model.folders import cache_folder
 
 __all__ = ["ResultCache"]
 

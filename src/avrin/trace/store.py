@@ -21,17 +21,12 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model import (
-    AvrinError,
-    Recording,
-    Variable,
-    atomic_file,
-    cache_folder,
-    cache_get,
-    cache_put,
-    code_stamp,
-    plain_file,
-)
+from avrin.model.atomic import atomic_file
+from avrin.model.cache import cache_get, cache_put, code_stamp
+from avrin.model.errors import AvrinError
+from avrin.model.folders import cache_folder
+from avrin.model.project import Recording, Variable
+from avrin.model.reading import plain_file
 from avrin.trace.clock import UNSAID, Clock, NoTimeError
 from avrin.trace.copying import beside as events_of
 from avrin.trace.frames import KIND_OF, Array, Column, ColumnKind, Event, Trace

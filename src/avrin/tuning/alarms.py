@@ -6,7 +6,7 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from avrin.trace import FloatArray
+from avrin.trace.frames import FloatArray
 from avrin.tuning.signals import Signal
 
 __all__ = ["Alarms", "alarms"]

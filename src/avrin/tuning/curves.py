@@ -11,7 +11,7 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from avrin.trace import FloatArray
+from avrin.trace.frames import FloatArray
 from avrin.tuning.alarms import Alarms, alarms
 from avrin.tuning.signals import Question, Signal
 

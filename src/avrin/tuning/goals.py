@@ -8,7 +8,7 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from avrin.trace import FloatArray
+from avrin.trace.frames import FloatArray
 from avrin.tuning.curves import Curves, Outcome, Terms
 from avrin.tuning.signals import Question, Signal
 

@@ -13,9 +13,10 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 from msgspec import Struct
 
-from avrin.model import AvrinError
-from avrin.trace import TRUE, Array, Trace
-from avrin.widgets import BoundWidget, Tracks
+from avrin.model.errors import AvrinError
+from avrin.trace.frames import TRUE, Array, Trace
+from avrin.widgets.binding import BoundWidget
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["Lesson", "is_lesson", "lesson_rows", "lesson_table", "lessons"]
 

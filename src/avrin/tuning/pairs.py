@@ -10,7 +10,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
-from avrin.trace import FloatArray
+from avrin.trace.frames import FloatArray
 from avrin.tuning.curves import Terms, curves
 from avrin.tuning.signals import Question, Signal
 

@@ -8,10 +8,12 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from avrin.model import AvrinError, Band, nearest
-from avrin.rules import Step
-from avrin.trace import TRUE, Array, FloatArray
-from avrin.widgets import Bound, BoundWidget, Tracks
+from avrin.model.errors import AvrinError, nearest
+from avrin.model.project import Band
+from avrin.rules.steps import Step
+from avrin.trace.frames import TRUE, Array, FloatArray
+from avrin.widgets.binding import Bound, BoundWidget
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["RESTART", "Question", "Signal", "asked", "signals"]
 

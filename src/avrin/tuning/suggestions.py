@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from avrin.model import Project
-from avrin.trace import Trace, behaviour
+from avrin.model.project import Project
+from avrin.trace.behaviour import behaviour
+from avrin.trace.frames import Trace
 
 __all__ = ["rare_flags"]
 

@@ -10,8 +10,8 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from avrin.model import AvrinError
-from avrin.trace import FloatArray
+from avrin.model.errors import AvrinError
+from avrin.trace.frames import FloatArray
 from avrin.tuning.signals import Question, Signal
 
 __all__ = ["MAX_VALUES", "Levels", "all_levels", "levels", "stepped", "usual_values"]

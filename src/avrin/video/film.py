@@ -15,7 +15,7 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from avrin.model import AvrinError
+from avrin.model.errors import AvrinError
 
 if TYPE_CHECKING:
     import av

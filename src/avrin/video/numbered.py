@@ -10,7 +10,9 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from avrin.model import DAMAGED_PICTURE, FILM, AvrinError, FileSort, take_in
+from avrin.model.assets import FILM, FileSort, take_in
+from avrin.model.errors import AvrinError
+from avrin.model.reading import DAMAGED_PICTURE
 from avrin.video.film import LARGEST, Still
 
 __all__ = ["ENDS", "Numbered", "files_of", "numbered_name", "take_in_numbered"]

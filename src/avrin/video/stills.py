@@ -15,7 +15,9 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from avrin.model import AvrinError, atomic_write, cache_folder
+from avrin.model.atomic import atomic_write
+from avrin.model.errors import AvrinError
+from avrin.model.folders import cache_folder
 from avrin.video.film import Footage
 from avrin.video.open_video import open_footage
 

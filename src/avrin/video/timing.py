@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from avrin.model import Plate, Project
+from avrin.model.project import Plate, Project
 
 __all__ = ["film_second"]
 

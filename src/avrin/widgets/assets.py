@@ -8,7 +8,8 @@ from typing import Annotated
 
 from msgspec import Meta
 
-from avrin.model import AvrinError, inside
+from avrin.model.errors import AvrinError
+from avrin.model.files import inside
 from avrin.widgets.icons import ICONS, icon
 from avrin.widgets.shapes import Box, Picture, Shape, TextRun
 from avrin.widgets.shapes import Path as Lines

@@ -11,10 +11,10 @@ from typing import NamedTuple
 
 import numpy as np
 
-from avrin.rules import AND, ORDER, Carried, Chunk, Graph, Op, Params, Step
 from avrin.rules.functions.over_time import HELD, LATCH
-from avrin.rules.operators import NOT
-from avrin.trace import TRUE, Array
+from avrin.rules.operators import AND, NOT, ORDER
+from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step
+from avrin.trace.frames import TRUE, Array
 
 __all__ = ["Threshold", "band_step", "matches", "settled"]
 

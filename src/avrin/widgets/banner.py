@@ -4,7 +4,7 @@ from typing import Annotated
 
 from msgspec import Meta, Struct
 
-from avrin.model import Place, Project, Widget
+from avrin.model.project import Place, Project, Widget
 from avrin.widgets.hints import ends
 from avrin.widgets.kind import Drawing, Input, Kind, KindSample, TrackColumn, Wired, Wiring, plain_id
 from avrin.widgets.look import Colour, Look, Size

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from msgspec import Meta, Struct
 
-from avrin.model import Band, Place, Project, Widget
+from avrin.model.project import Band, Place, Project, Widget
 from avrin.rules.functions.plain import SHARE
 from avrin.rules.operators import ARITHMETIC, CLAMP
 from avrin.widgets.kind import Drawing, Input, Kind, KindSample, TrackColumn, Wired, Wiring, plain_id

@@ -13,11 +13,15 @@ from typing import Any
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from avrin.model import Action, AvrinError, Band, Group, Plate, Project, Roster, VariableType, Widget, nearest
-from avrin.rules import AND, ICON_MARK, Events, Graph, Language, Scope, Step
-from avrin.rules.functions import FUNCTIONS
-from avrin.rules.operators import ARITHMETIC
-from avrin.trace import KIND_OF, ColumnKind, Value
+from avrin.model.errors import AvrinError, nearest
+from avrin.model.project import Action, Band, Group, Plate, Project, Roster, VariableType, Widget
+from avrin.rules.check import Events, Scope
+from avrin.rules.functions.registry import FUNCTIONS
+from avrin.rules.language import Language
+from avrin.rules.operators import AND, ARITHMETIC
+from avrin.rules.steps import Graph, Step
+from avrin.rules.template import ICON_MARK
+from avrin.trace.frames import KIND_OF, ColumnKind, Value
 from avrin.widgets.bands import Threshold, band_step, matches, settled
 from avrin.widgets.kind import Input, Kind, Peer, Wired, Wiring
 from avrin.widgets.look import Look, convert, field_names, looks

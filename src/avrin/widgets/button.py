@@ -5,9 +5,10 @@ from typing import Any
 
 from msgspec import Struct
 
-from avrin.model import Project
-from avrin.rules import Events, Step
-from avrin.trace import KIND_OF
+from avrin.model.project import Project
+from avrin.rules.check import Events
+from avrin.rules.steps import Step
+from avrin.trace.frames import KIND_OF
 from avrin.widgets.assets import Asset, asset_shapes
 from avrin.widgets.bands import settled
 from avrin.widgets.icons import key_cap

@@ -4,7 +4,7 @@ from typing import Annotated
 
 from msgspec import Meta, Struct
 
-from avrin.model import Band, Place, Project, Widget
+from avrin.model.project import Band, Place, Project, Widget
 from avrin.widgets.glyph_sheet import GlyphSheet, written
 from avrin.widgets.hints import is_reading, is_score
 from avrin.widgets.kind import Drawing, Input, Kind, KindSample, TrackColumn, Wired, Wiring, plain_id

@@ -10,9 +10,14 @@ from collections.abc import Callable, Iterable
 
 from msgspec.structs import replace
 
-from avrin.model import RESERVED, AvrinError, Project, Recording, Roster, Variable, check_name, is_name, plain_number
-from avrin.rules import renamed, renamed_in_template
-from avrin.trace import Trace, guess
+from avrin.model.errors import AvrinError
+from avrin.model.files import check_name, is_name
+from avrin.model.numbers import plain_number
+from avrin.model.project import Project, Recording, Roster, Variable
+from avrin.model.reserved_words import RESERVED
+from avrin.rules.rename import renamed, renamed_in_template
+from avrin.trace.declare import guess
+from avrin.trace.frames import Trace
 from avrin.widgets.places import is_template, rule_at, rule_places, with_rule
 
 __all__ = ["all_declared", "declared", "followed", "linked", "rename", "undeclare", "with_variable"]

@@ -4,8 +4,15 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from avrin.model import AvrinError, Derived, Project
-from avrin.rules import marked_part, marked_part_in_template, named_parts, named_parts_in_template, says_slot
+from avrin.model.errors import AvrinError
+from avrin.model.project import Derived, Project
+from avrin.rules.common_subexpressions import (
+    marked_part,
+    marked_part_in_template,
+    named_parts,
+    named_parts_in_template,
+    says_slot,
+)
 from avrin.widgets.offers import names_it
 from avrin.widgets.places import RulePlace, is_template, rule_at, rule_places, with_rule
 

@@ -8,8 +8,8 @@ from collections.abc import Iterator
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model import Follow, Project, Widget
-from avrin.rules import Events
+from avrin.model.project import Follow, Project, Widget
+from avrin.rules.check import Events
 from avrin.widgets.registry import KINDS
 
 __all__ = ["Dropped", "dropped", "position_pair", "repeated"]

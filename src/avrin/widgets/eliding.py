@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import unicodedata
 
-from avrin.rules import icon_pieces
+from avrin.rules.template import icon_pieces
 from avrin.widgets.shapes import Measure
 
 __all__ = ["ELLIPSIS", "elided"]

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from avrin.model import AvrinError, EventKind, Project, check_name
-from avrin.rules import event_renamed_in, event_renamed_in_template
-from avrin.trace import Trace
+from avrin.model.errors import AvrinError
+from avrin.model.files import check_name
+from avrin.model.project import EventKind, Project
+from avrin.rules.common_subexpressions import event_renamed_in, event_renamed_in_template
+from avrin.trace.frames import Trace
 from avrin.widgets.places import is_template, rule_at, rule_places, with_rule
 from avrin.widgets.registry import KINDS
 

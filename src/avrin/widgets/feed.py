@@ -6,9 +6,11 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from msgspec import Meta, Struct
 
-from avrin.model import Place, Project, Widget
-from avrin.rules import Carried, Chunk, Events, Op, Params, Scan, Step
-from avrin.trace import NO_TEXT, Array, Column, event_column
+from avrin.model.project import Place, Project, Widget
+from avrin.rules.check import Events
+from avrin.rules.scan import Scan
+from avrin.rules.steps import Carried, Chunk, Op, Params, Step
+from avrin.trace.frames import NO_TEXT, Array, Column, event_column
 from avrin.widgets.hints import plain_title
 from avrin.widgets.kind import Addition, Drawing, Kind, KindSample, OptionRule, TrackColumn, Wired, Wiring
 from avrin.widgets.look import Look, Size

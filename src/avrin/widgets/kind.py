@@ -13,11 +13,12 @@ from typing import Any, Literal, Protocol
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from avrin.model import Anchor, Band, Project, Roster, VariableType, Widget
-from avrin.rules import Events, Graph, Step
+from avrin.model.project import Anchor, Band, Project, Roster, VariableType, Widget
+from avrin.rules.check import Events
 from avrin.rules.patterns import pattern
+from avrin.rules.steps import Graph, Step
 from avrin.rules.template import Part, template_step
-from avrin.trace import ColumnKind, Value
+from avrin.trace.frames import ColumnKind, Value
 from avrin.widgets.look import Look
 from avrin.widgets.shapes import Measure, Shape
 from avrin.widgets.subject import Offer, Subject

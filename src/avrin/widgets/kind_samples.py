@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from avrin.model import EventKind, Place, Project, Roster, Variable, Widget
+from avrin.model.project import EventKind, Place, Project, Roster, Variable, Widget
 from avrin.widgets.kind import Kind, KindSample
 
 __all__ = ["sample_project", "sample_widget"]

@@ -4,7 +4,7 @@ from typing import Annotated
 
 from msgspec import Meta, Struct
 
-from avrin.model import Follow, Place, Project, Widget
+from avrin.model.project import Follow, Place, Project, Widget
 from avrin.widgets.kind import Drawing, Input, Kind, KindSample, TrackColumn, Wired, Wiring, plain_id
 from avrin.widgets.look import Colour, Look, Size
 from avrin.widgets.shapes import Align, Box, Shape, TextRun

@@ -6,9 +6,12 @@ set; after a restart, and after the recording ends, values hold until an action 
 
 from __future__ import annotations
 
-from avrin.model import Variable
-from avrin.rules import Running, Step, plain_value
-from avrin.trace import KIND_OF, Event, Growing, Trace, Value, pinned
+from avrin.model.project import Variable
+from avrin.rules.running import Running
+from avrin.rules.scan import plain_value
+from avrin.rules.steps import Step
+from avrin.trace.frames import KIND_OF, Event, Trace, Value
+from avrin.trace.growing import Growing, pinned
 from avrin.widgets.binding import Bound
 from avrin.widgets.kind import plain_id
 

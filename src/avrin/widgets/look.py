@@ -9,7 +9,9 @@ from typing import Annotated, Any, Literal, TypeVar
 import msgspec
 from msgspec import Meta, Struct
 
-from avrin.model import AvrinError, Steps, Widget, first_fault
+from avrin.model.errors import AvrinError
+from avrin.model.project import Widget
+from avrin.model.validation import Steps, first_fault
 
 __all__ = [
     "CALM",

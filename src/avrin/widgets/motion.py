@@ -10,8 +10,8 @@ from itertools import pairwise
 
 import numpy as np
 
-from avrin.rules import Carried, Chunk, Graph, Op, Params, Step
-from avrin.trace import Array
+from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step
+from avrin.trace.frames import Array
 
 __all__ = ["roll", "trail"]
 

@@ -9,8 +9,8 @@ from itertools import groupby
 
 from msgspec.structs import replace
 
-from avrin.model import Place, Project, Roster, Variable, Widget
-from avrin.trace import ColumnKind, Trace
+from avrin.model.project import Place, Project, Roster, Variable, Widget
+from avrin.trace.frames import ColumnKind, Trace
 from avrin.widgets.hints import is_vital, likely, plain_title, tokens
 from avrin.widgets.kind import plain_id
 from avrin.widgets.registry import KINDS

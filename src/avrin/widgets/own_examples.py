@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from avrin.model import Project
+from avrin.model.project import Project
 
 __all__ = ["own_example"]
 

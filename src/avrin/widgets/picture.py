@@ -4,9 +4,9 @@ from collections.abc import Sequence
 
 from msgspec import Struct
 
-from avrin.model import Band, Proportions
-from avrin.rules import Carried, Chunk, Op, Params, Step
-from avrin.trace import Array
+from avrin.model.project import Band, Proportions
+from avrin.rules.steps import Carried, Chunk, Op, Params, Step
+from avrin.trace.frames import Array
 from avrin.widgets.assets import Asset, asset_file, asset_shapes, icon_name
 from avrin.widgets.kind import Drawing, Kind, KindSample, TrackColumn, Wired, Wiring
 from avrin.widgets.look import Colour, Look

@@ -8,10 +8,10 @@ import numpy as np
 from msgspec import Meta, Struct
 from msgspec.structs import replace
 
-from avrin.model import Place, Project, Widget
-from avrin.rules import Breakpoints, Carried, Chunk, Op, Params
+from avrin.model.project import Place, Project, Widget
 from avrin.rules.functions.plain import SHARE
-from avrin.trace import Array
+from avrin.rules.steps import Breakpoints, Carried, Chunk, Op, Params
+from avrin.trace.frames import Array
 from avrin.widgets.assets import Asset, asset_shapes, icon_name
 from avrin.widgets.icons import partly
 from avrin.widgets.kind import Drawing, Input, Kind, KindSample, TrackColumn, Wired, Wiring, plain_id

@@ -8,7 +8,7 @@ from typing import Literal
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model import Band, Derived, Follow, Json, Plate, Pop, Project, Widget, parts_by_name
+from avrin.model.project import Band, Derived, Follow, Json, Plate, Pop, Project, Widget, parts_by_name
 from avrin.widgets.registry import KINDS
 
 __all__ = [

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 
 from msgspec import Meta, Struct
 
-from avrin.model import Place, Project, Widget
+from avrin.model.project import Place, Project, Widget
 from avrin.rules.functions.over_time import HELD
 from avrin.rules.operators import EQUAL
 from avrin.widgets.hints import asks

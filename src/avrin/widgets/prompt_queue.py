@@ -11,8 +11,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from avrin.rules import Carried, Chunk, Graph, Op, Params, Step
-from avrin.trace import TRUE, Array
+from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step
+from avrin.trace.frames import TRUE, Array
 
 __all__ = ["PromptTiming", "prompt_turn"]
 

@@ -7,7 +7,9 @@ import re
 from pathlib import Path
 from typing import NamedTuple
 
-from avrin.model import AvrinError, Proportions, plain_file
+from avrin.model.errors import AvrinError
+from avrin.model.project import Proportions
+from avrin.model.reading import plain_file
 
 __all__ = ["DrawnBox", "drawn_box", "in_effect", "own_size"]
 

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 from msgspec import Meta, Struct
 from msgspec.structs import replace
 
-from avrin.model import Place, Project
+from avrin.model.project import Place, Project
 from avrin.widgets import bar
 from avrin.widgets.kind import Drawing, Kind, KindSample, plain_id
 from avrin.widgets.look import CALM, SEA, Colour, Look, Size

@@ -6,7 +6,8 @@ from typing import Any
 
 import msgspec
 
-from avrin.model import Json, schema
+from avrin.model.files import schema
+from avrin.model.project import Json
 from avrin.widgets.registry import KINDS
 
 __all__ = ["project_schema"]

@@ -6,8 +6,8 @@ from collections.abc import Iterable, Sequence
 
 import numpy as np
 
-from avrin.rules import Carried, Chunk, Graph, Op, Params, Step
-from avrin.trace import TRUE, Array
+from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step
+from avrin.trace.frames import TRUE, Array
 
 __all__ = ["BROKEN", "HIDDEN", "MISSING", "OFF", "SHOWING", "STATE_WORDS", "state_label", "state_step"]
 

@@ -9,8 +9,10 @@ from decimal import ROUND_CEILING, Decimal
 
 from msgspec import Struct, field
 
-from avrin.model import Band, Project, Roster, Variable, Widget, plain_number, rule_number
-from avrin.trace import Behaviour, ColumnKind, RunsFound, Trace, behaviour, runs_by_behaviour
+from avrin.model.numbers import plain_number, rule_number
+from avrin.model.project import Band, Project, Roster, Variable, Widget
+from avrin.trace.behaviour import Behaviour, RunsFound, behaviour, runs_by_behaviour
+from avrin.trace.frames import ColumnKind, Trace
 from avrin.widgets.hints import MAXIMUM, Danger, danger, is_reading, is_score, is_vital, likely, plain_title, tokens
 from avrin.widgets.look import CRITICAL, LOW
 

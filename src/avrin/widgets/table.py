@@ -10,10 +10,14 @@ import numpy as np
 from msgspec import Meta, Struct
 from msgspec.structs import replace
 
-from avrin.model import AvrinError, Place, Project, Variable, Widget
-from avrin.rules import FUNCTIONS, Carried, Chunk, Events, Op, Params, Step, split_template
+from avrin.model.errors import AvrinError
+from avrin.model.project import Place, Project, Variable, Widget
+from avrin.rules.check import Events
+from avrin.rules.functions.registry import FUNCTIONS
 from avrin.rules.operators import OR
-from avrin.trace import KIND_OF, TRUE, Array
+from avrin.rules.steps import Carried, Chunk, Op, Params, Step
+from avrin.rules.template import split_template
+from avrin.trace.frames import KIND_OF, TRUE, Array
 from avrin.widgets.eliding import elided
 from avrin.widgets.hints import is_inside, likely, plain_title
 from avrin.widgets.kind import (

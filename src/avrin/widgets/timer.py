@@ -4,7 +4,7 @@ from typing import Literal
 
 from msgspec import Struct
 
-from avrin.model import Band, Place, Project, Widget
+from avrin.model.project import Band, Place, Project, Widget
 from avrin.rules.operators import MAX
 from avrin.widgets.counter import CounterLook, figures
 from avrin.widgets.glyph_sheet import GlyphSheet

@@ -7,9 +7,13 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 
 import numpy as np
 
-from avrin.model import Plate
-from avrin.rules import TEMPLATE, Checkpoints, Graph, Running, Step, as_column, evaluate, plain_value, run_once
-from avrin.trace import Array, Column, Trace, Value
+from avrin.model.project import Plate
+from avrin.rules.running import Running
+from avrin.rules.scan import as_column, evaluate, plain_value
+from avrin.rules.steps import Graph, Step, run_once
+from avrin.rules.template import TEMPLATE
+from avrin.rules.what_if import Checkpoints
+from avrin.trace.frames import Array, Column, Trace, Value
 from avrin.widgets.binding import Bound, BoundWidget
 from avrin.widgets.places import RulePlace
 

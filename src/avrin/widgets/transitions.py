@@ -7,10 +7,11 @@ from itertools import pairwise
 
 import numpy as np
 
-from avrin.model import Passage
-from avrin.rules import TEMPLATE, Carried, Chunk, Graph, Op, Params, Step, split_template
-from avrin.rules.functions import FUNCTIONS
-from avrin.trace import TRUE, Array
+from avrin.model.project import Passage
+from avrin.rules.functions.registry import FUNCTIONS
+from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step
+from avrin.rules.template import TEMPLATE, split_template
+from avrin.trace.frames import TRUE, Array
 from avrin.widgets.kind import Kind
 
 __all__ = ["popping", "popping_rule", "presence"]

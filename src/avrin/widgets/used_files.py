@@ -11,9 +11,10 @@ import msgspec
 from msgspec import Struct
 from msgspec.structs import FieldInfo
 
-from avrin import video  # imported when a film is used
-from avrin.model import AvrinError, Plate, Project, inside
-from avrin.rules import ICON_MARK, icon_pieces
+from avrin.model.errors import AvrinError
+from avrin.model.files import inside
+from avrin.model.project import Plate, Project
+from avrin.rules.template import ICON_MARK, icon_pieces
 from avrin.widgets.assets import Asset, icon_name
 from avrin.widgets.binding import Bound, BoundWidget
 from avrin.widgets.glyph_sheet import GlyphSheet
@@ -38,9 +39,15 @@ def _files_of(plate: Plate, folder: Path) -> list[str]:
         film = inside(folder, plate.film) if plate.film else None
     except AvrinError:
         return []  # reported by the checks
-    own = [one.relative_to(film.parent).as_posix() for one in video.footage_files(film)] if film is not None else []
+    own = _footage_of(film) if film is not None else []
     there = PurePosixPath(plate.film).parent
     return [*filter(None, [plate.picture]), *((there / name).as_posix() for name in own)]
+
+
+def _footage_of(film: Path) -> list[str]:
+    from avrin.video.open_video import footage_files  # no start needs it
+
+    return [one.relative_to(film.parent).as_posix() for one in footage_files(film)]
 
 
 def drawn_with(widget: BoundWidget) -> list[tuple[str, str]]:

@@ -12,10 +12,10 @@ from avrin.app.controls.key_link import KeyLink
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
 from avrin.app.session.session import Session
-from avrin.model import Action, Change
-from avrin.rules import renamed
-from avrin.trace import KIND_OF
-from avrin.widgets import RulePlace
+from avrin.model.project import Action, Change
+from avrin.rules.rename import renamed
+from avrin.trace.frames import KIND_OF
+from avrin.widgets.places import RulePlace
 
 __all__ = ["ActionEdit"]
 

@@ -9,13 +9,16 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, QPoint, QPointF, Signal
 from PySide6.QtGui import QAction
 
-from avrin import widgets
 from avrin.app.bind_desk.picture import HudView
 from avrin.app.controls.menu import new_menu
 from avrin.app.session.session import Session
-from avrin.model import Project, Variable, Widget
-from avrin.trace import KIND_OF, Trace, guess
-from avrin.widgets import BoundWidget, Tracks, bind
+from avrin.model.project import Project, Variable, Widget
+from avrin.trace.declare import guess
+from avrin.trace.frames import KIND_OF, Trace
+from avrin.widgets.binding import BoundWidget, bind
+from avrin.widgets.drop_results import Dropped, dropped, position_pair
+from avrin.widgets.offers import free_id, offers, offers_of_all, placed_at
+from avrin.widgets.tracks import Tracks
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.zones import Zones
@@ -62,21 +65,21 @@ class BindingDrag(QObject):
             base, roster = session.project, name.removesuffix("[]")
             if name.endswith("[]") and all(one.name != roster for one in base.rosters):
                 base = session.declared(next(one for one in session.trace.columns if one.startswith(f"{roster}[")))
-            return base, self._sized(base, widgets.offers_of_all(name, base, session.trace))
+            return base, self._sized(base, offers_of_all(name, base, session.trace))
         if not session.is_derived(name):
             base = session.declared(name)
-            return base, self._sized(base, widgets.offers(name, base, session.trace))
+            return base, self._sized(base, offers(name, base, session.trace))
         seen, project = self._with_derived(name), session.project
         assert seen is not None  # `variable` found it
         posing = replace(
             project, variables=(*project.variables, guess(seen, name)),
             derived=tuple(one for one in project.derived if one.name != name),
         )  # fmt: skip
-        return project, widgets.offers(name, posing, seen)
+        return project, offers(name, posing, seen)
 
     def _sized(self, base: Project, offered: list[Widget]) -> list[Widget]:
         """Size the first offer, which is inserted at once, for its recorded values."""
-        from avrin.onboarding import sized
+        from avrin.onboarding.sizing import sized
 
         session = self.session
         first = [sized(base, one, session.trace, session.bound, session.folder) for one in offered[:1]]
@@ -98,9 +101,7 @@ class BindingDrag(QObject):
             return
         widget, tracks = self._coming
         x, y = self.hud.to_reference(point)
-        self.hud.show_coming(
-            (replace(widget, widget=widgets.placed_at(widget.widget, x, y, self.session.project)), tracks)
-        )
+        self.hud.show_coming((replace(widget, widget=placed_at(widget.widget, x, y, self.session.project)), tracks))
 
     def _begin(self, name: str) -> None:
         self._name, self._coming = name, None
@@ -121,9 +122,7 @@ class BindingDrag(QObject):
             self.hud.show_coming(None)
             return
         x, y = self.hud.to_reference(point)
-        self.hud.show_coming(
-            (replace(widget, widget=widgets.placed_at(widget.widget, x, y, self.session.project)), tracks)
-        )
+        self.hud.show_coming((replace(widget, widget=placed_at(widget.widget, x, y, self.session.project)), tracks))
 
     def drop_widget(self, widget: Widget, place: QPoint) -> None:
         """Insert a complete widget at a position; one that follows something keeps its place."""
@@ -131,13 +130,11 @@ class BindingDrag(QObject):
         point = QPointF(self.hud.mapFromGlobal(place))
         if self.hud.seen_rect().contains(point):
             x, y = self.hud.to_reference(point)
-            self.add(
-                widget if widget.place.follow is not None else widgets.placed_at(widget, x, y, self.session.project)
-            )
+            self.add(widget if widget.place.follow is not None else placed_at(widget, x, y, self.session.project))
 
     def add(self, widget: Widget) -> None:
         """Add a placed widget. One undo step."""
-        widget = replace(widget, id=widgets.free_id(widget.id, self.session.project))
+        widget = replace(widget, id=free_id(widget.id, self.session.project))
         self.session.seal()
         self.session.set_widget(widget, f"add {widget.title}")
         self.session.select_merged(widget.id)
@@ -167,7 +164,7 @@ class BindingDrag(QObject):
 
     def _to_zone(self, zones: Zones, name: str, number: int | None) -> None:
         """While zones are edited, make the zone below follow a dropped position."""
-        pair = widgets.position_pair(name, self.session.project)
+        pair = position_pair(name, self.session.project)
         if number is None or pair is None:
             self.session.reported.emit("Drop a position, as of a boat, onto a zone: it follows it", False)
         else:
@@ -181,11 +178,11 @@ class BindingDrag(QObject):
             self.session.reported.emit(f"{name} cannot be bound: the recording says nothing about it", True)
             return
         if at is None:
-            from avrin.onboarding import with_room
+            from avrin.onboarding.first_hud import with_room
 
             found = [with_room(base, widget) for widget in found]
         else:
-            found = [widgets.placed_at(widget, *at, base) for widget in found]
+            found = [placed_at(widget, *at, base) for widget in found]
         self._base = base
         self.session.seal()
         self.take(found, 0)
@@ -206,7 +203,7 @@ class BindingDrag(QObject):
         kind = KIND_OF[variable.type] if variable is not None else None
         suited = [i for i in widget.kind.all_inputs() if kind is not None and (i.kind == kind or i.kind == "template")]
         events = self.session.bound.scope.events
-        others = list(widgets.dropped(name, widget.widget, self.session.project, events))
+        others = list(dropped(name, widget.widget, self.session.project, events))
         if len(others) == 1 and not suited:
             self._apply_drop(others[0])
             return
@@ -230,7 +227,7 @@ class BindingDrag(QObject):
             menu.addAction(action)
         menu.popup(place)
 
-    def _apply_drop(self, other: widgets.Dropped) -> None:
+    def _apply_drop(self, other: Dropped) -> None:
         """Apply a result of a drop other than feeding an input."""
         self.session.seal()
         self.session.set_widget(other.widget, f"{other.title} of {other.widget.title}")

@@ -14,7 +14,7 @@ from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.theme import theme
 from avrin.app.session.session import Session
-from avrin.model import AvrinError
+from avrin.model.errors import AvrinError
 
 __all__ = ["BorderEdit"]
 

@@ -8,7 +8,7 @@ from avrin.app.bind_desk.card.colour_wish import ColourWish
 from avrin.app.bind_desk.picture import HudView
 from avrin.app.controls.colour_chooser import ColourChooser
 from avrin.app.session.session import Session
-from avrin.edits import colours_of
+from avrin.edits.colours import colours_of
 
 __all__ = ["Colouring"]
 

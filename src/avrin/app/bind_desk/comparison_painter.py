@@ -8,15 +8,16 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPen
 
-from avrin import render
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.film import draw_film
 from avrin.app.painting.offscreen import painting
 from avrin.app.painting.paint import draw_shapes
 from avrin.app.session.session import Session
-from avrin.model import AvrinError, Plate, Screen
-from avrin.render import scene
-from avrin.widgets import Tracks
+from avrin.model.errors import AvrinError
+from avrin.model.project import Plate, Screen
+from avrin.render.pictures import UNDER, ground_shapes
+from avrin.render.scene import scene
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["GAP", "ComparisonPainter"]
 
@@ -143,7 +144,7 @@ class ComparisonPainter:
         session, project = self.session, tracks.bound.project
         size = QSize(max(1, round(area.width() * ratio)), max(1, round(area.height() * ratio)))
         image = QImage(size, QImage.Format.Format_RGB32)
-        image.fill(QColor(render.UNDER))
+        image.fill(QColor(UNDER))
         with painting(image) as painter:
             painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
             painter.scale(image.width() / screen.size[0], image.height() / screen.size[1])
@@ -153,9 +154,9 @@ class ComparisonPainter:
                     draw_film(painter, film, screen, project, plate, folder)
             else:
                 try:
-                    draw_shapes(painter, render.ground_shapes(project, screen, plate, folder))
+                    draw_shapes(painter, ground_shapes(project, screen, plate, folder))
                 except AvrinError:  # the file is gone: the HUD can still be compared
-                    draw_shapes(painter, render.ground_shapes(project, screen, None, folder))
+                    draw_shapes(painter, ground_shapes(project, screen, None, folder))
             draw_shapes(painter, [one.group for one in scene(tracks, session.frame, screen)])
         image.setDevicePixelRatio(ratio)
         return image

@@ -11,10 +11,9 @@ from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSettings, Qt, QTime
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
-from avrin import widgets
 from avrin.app.bind_desk.binding_drag import BindingDrag
-from avrin.app.bind_desk.lanes import LaneView, TimeScale
-from avrin.app.bind_desk.lanes.scale import HEAD
+from avrin.app.bind_desk.lanes.scale import HEAD, TimeScale
+from avrin.app.bind_desk.lanes.view import LaneView
 from avrin.app.bind_desk.picture import HudView
 from avrin.app.bind_desk.ribbons import Ribbon, Ribbons
 from avrin.app.bind_desk.ruler import Ruler
@@ -26,15 +25,22 @@ from avrin.app.controls.theme import EDGE, theme
 from avrin.app.session.editor_state import sources
 from avrin.app.session.session import Session
 from avrin.app.session.suggestions import Suggested
-from avrin.model import AvrinError, Place, Variable, Widget, take_in
-from avrin.render import widget_rect
-from avrin.trace import event_column
-from avrin.widgets import KINDS, RulePlace, with_rule
+from avrin.model.assets import take_in
+from avrin.model.errors import AvrinError
+from avrin.model.project import Place, Variable, Widget
+from avrin.render.scene import widget_rect
+from avrin.trace.frames import event_column
+from avrin.widgets.derived import extracted, free_name
+from avrin.widgets.event_kinds import event_declared
+from avrin.widgets.offers import free_id
+from avrin.widgets.places import RulePlace, with_rule
+from avrin.widgets.proportions import own_size
+from avrin.widgets.registry import KINDS
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.action_edit import ActionEdit
     from avrin.app.bind_desk.border_edit import BorderEdit
-    from avrin.app.bind_desk.card import Card
+    from avrin.app.bind_desk.card.card import Card
     from avrin.app.bind_desk.colouring import Colouring
     from avrin.app.bind_desk.footer import Footer
     from avrin.app.bind_desk.group_edit import GroupEdit
@@ -147,7 +153,7 @@ class BindDesk(QWidget):
     @cached_property
     def card(self) -> Card:
         """The card of the selection, created after picture and lanes are visible."""
-        from avrin.app.bind_desk.card import Card
+        from avrin.app.bind_desk.card.card import Card
 
         card = Card(self.session)
         card.setMinimumWidth(LEAST_CARD)
@@ -372,7 +378,7 @@ class BindDesk(QWidget):
 
     def take_offer(self, offer: Suggested) -> None:
         """Insert an offer at its usual position, or in the centre of a full screen."""
-        from avrin.onboarding import with_room
+        from avrin.onboarding.first_hud import with_room
 
         self.drag.add(with_room(self.session.project, offer.offer.widget))
 
@@ -401,7 +407,7 @@ class BindDesk(QWidget):
 
     def first_hud(self) -> None:
         """Insert the six best offers in the corners, one undo step, as soon as they are known."""
-        from avrin.onboarding import first_hud
+        from avrin.onboarding.first_hud import first_hud
 
         session = self.session
         self._hud_wanted = session.suggestions.busy
@@ -423,10 +429,10 @@ class BindDesk(QWidget):
 
     def add_widget(self, kind: str) -> None:
         """Insert a widget of a kind in a free position, without bindings, and focus its first rule."""
-        from avrin.onboarding import with_room
+        from avrin.onboarding.first_hud import with_room
 
         session = self.session
-        ident = widgets.free_id(kind, session.project)
+        ident = free_id(kind, session.project)
         width, height = session.project.reference
         place = Place(size=(width * 0.2, height * 0.06))
         session.set_widget(with_room(session.project, Widget(id=ident, kind=kind, place=place)), f"new {kind}")
@@ -435,16 +441,16 @@ class BindDesk(QWidget):
 
     def add_picture(self, file: Path) -> None:
         """Insert a picture widget for a file. Raises AvrinError if the file cannot be copied."""
-        from avrin.edits import in_own_size
-        from avrin.onboarding import with_room
+        from avrin.edits.pictures import in_own_size
+        from avrin.onboarding.first_hud import with_room
 
         session = self.session
         if session.path is None:
             raise AvrinError("the project has no folder for pictures yet", advice="Save it first")
         asset = take_in(file, session.folder)
-        ident = widgets.free_id("picture", session.project)
+        ident = free_id("picture", session.project)
         plain = Widget(id=ident, kind="picture", options={"asset": asset}, place=Place(size=(120.0, 120.0)))
-        widget = in_own_size(session.project, plain, widgets.own_size(str(session.folder / asset)))
+        widget = in_own_size(session.project, plain, own_size(str(session.folder / asset)))
         session.seal()
         session.set_widget(with_room(session.project, widget), f"picture {file.name}")
         session.select_widget(ident)
@@ -475,7 +481,7 @@ class BindDesk(QWidget):
     def add_derived(self) -> None:
         """A derived value, whose rule is written on the card."""
         session = self.session
-        name = widgets.free_name(session.project)
+        name = free_name(session.project)
         session.seal()
         session.edit(with_rule(session.project, RulePlace("derived", name), "0"), "add derived value")
         session.select_variable(name)
@@ -489,7 +495,7 @@ class BindDesk(QWidget):
         while (name := f"event_{number}") in taken:
             number += 1
         session.seal()
-        session.edit(widgets.event_declared(session.project, session.now.recorded, name), "add event")
+        session.edit(event_declared(session.project, session.now.recorded, name), "add event")
         session.select_variable(event_column(name))
         if self.card.event_lines is not None:
             self.card.event_lines.name.setFocus()
@@ -502,9 +508,9 @@ class BindDesk(QWidget):
         if row is None or not row.edit.textCursor().hasSelection():
             session.reported.emit("Select a part of a rule first", False)
             return
-        name = widgets.free_name(session.project)
+        name = free_name(session.project)
         try:
-            made = widgets.extracted(session.project, row.place, *row.edit.marked, name)
+            made = extracted(session.project, row.place, *row.edit.marked, name)
         except AvrinError as error:
             session.reported.emit(str(error), True)
             return

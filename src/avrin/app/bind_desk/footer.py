@@ -17,8 +17,10 @@ from avrin.app.controls.link import Link, Pressable
 from avrin.app.controls.menu import new_menu
 from avrin.app.controls.theme import EDGE, font, measure, theme
 from avrin.app.session.session import Session
-from avrin.model import LANE_ORDERS, Action, AvrinError
-from avrin.widgets import KINDS
+from avrin.model.errors import AvrinError
+from avrin.model.project import Action
+from avrin.model.view_state import LANE_ORDERS
+from avrin.widgets.registry import KINDS
 
 __all__ = ["Footer"]
 

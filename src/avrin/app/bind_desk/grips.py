@@ -11,9 +11,10 @@ from PySide6.QtGui import QColor, QPainter, QPen
 
 from avrin.app.controls.theme import theme
 from avrin.app.session.session import Session
-from avrin.model import Widget
-from avrin.render import grips
-from avrin.widgets import BoundWidget, Grip
+from avrin.model.project import Widget
+from avrin.render.scene import grips
+from avrin.widgets.binding import BoundWidget
+from avrin.widgets.kind import Grip
 
 __all__ = ["Grips"]
 

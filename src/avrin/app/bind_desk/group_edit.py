@@ -14,9 +14,12 @@ from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup
 from avrin.app.session.session import Session
-from avrin.edits import group_changed, group_holds, group_renamed, ungrouped
-from avrin.model import AvrinError, Group, counted
-from avrin.widgets import RulePlace
+from avrin.edits.groups import group_changed, group_holds, group_renamed
+from avrin.edits.identity import ungrouped
+from avrin.model.errors import AvrinError
+from avrin.model.numbers import counted
+from avrin.model.project import Group
+from avrin.widgets.places import RulePlace
 
 __all__ = ["GroupEdit"]
 

@@ -15,9 +15,10 @@ from avrin.app.controls.menu import new_menu
 from avrin.app.controls.popup import Popup, row
 from avrin.app.controls.scroller import thin_bars
 from avrin.app.session.session import Session
-from avrin.model import AvrinError, Recording
-from avrin.onboarding import Difference
-from avrin.widgets import all_declared
+from avrin.model.errors import AvrinError
+from avrin.model.project import Recording
+from avrin.onboarding.matching import Difference
+from avrin.widgets.declarations import all_declared
 
 __all__ = ["MatchingEdit"]
 

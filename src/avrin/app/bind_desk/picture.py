@@ -22,8 +22,9 @@ from avrin.app.controls.theme import theme
 from avrin.app.painting import marks
 from avrin.app.painting.offscreen import painting
 from avrin.app.session.session import Session
-from avrin.edits import moved
-from avrin.render import anchor_point, safe_area, screen_scale, widget_rect
+from avrin.edits.placing import moved
+from avrin.render.layout import anchor_point, safe_area, screen_scale
+from avrin.render.scene import widget_rect
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.zones import Zones

@@ -37,20 +37,17 @@ from avrin.app.painting.offscreen import painting
 from avrin.app.painting.paint import draw_shapes, load_picture
 from avrin.app.painting.widget_cache import Layers
 from avrin.app.session.session import Session
-from avrin.model import AvrinError, Widget, inside
-from avrin.render import (
-    Placed,
-    Rect,
-    Stage,
-    beside_plate,
-    drawn_widget,
-    plate_rect,
-    safe_area,
-    scene,
-    screen_scale,
-    widget_rect,
-)
-from avrin.widgets import BoundWidget, Group, Tracks
+from avrin.model.errors import AvrinError
+from avrin.model.files import inside
+from avrin.model.project import Widget
+from avrin.render.layout import Rect, safe_area, screen_scale
+from avrin.render.pictures import beside_plate
+from avrin.render.plates import plate_rect
+from avrin.render.scene import Placed, drawn_widget, scene, widget_rect
+from avrin.render.stage import Stage
+from avrin.widgets.binding import BoundWidget
+from avrin.widgets.shapes import Group
+from avrin.widgets.tracks import Tracks
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.zones import Zones

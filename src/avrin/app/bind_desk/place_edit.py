@@ -18,9 +18,11 @@ from avrin.app.controls.link import Link
 from avrin.app.controls.nine_dots import NineDots
 from avrin.app.controls.popup import Popup
 from avrin.app.session.session import Session
-from avrin.edits import id_like, put_at
-from avrin.model import Anchor, AvrinError, Follow
-from avrin.widgets import RulePlace
+from avrin.edits.identity import id_like
+from avrin.edits.placing import put_at
+from avrin.model.errors import AvrinError
+from avrin.model.project import Anchor, Follow
+from avrin.widgets.places import RulePlace
 
 __all__ = ["PlaceEdit"]
 

@@ -16,8 +16,10 @@ from avrin import __version__
 from avrin.app.controls.theme import theme
 from avrin.app.painting.picture_cache import keep_picture, kept_picture
 from avrin.app.session.session import Session
-from avrin.model import AvrinError, cache_folder, inside
-from avrin.render import artwork
+from avrin.model.errors import AvrinError
+from avrin.model.files import inside
+from avrin.model.folders import cache_folder
+from avrin.render.artwork import artwork
 
 __all__ = ["ground_file", "keep_ground", "kept_ground"]
 

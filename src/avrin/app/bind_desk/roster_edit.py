@@ -10,8 +10,10 @@ from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
 from avrin.app.session.session import Session
-from avrin.model import AvrinError, Roster, Variable, check_name
-from avrin.onboarding import found_by, rename_roster, widened, with_roster, without_roster
+from avrin.model.errors import AvrinError
+from avrin.model.files import check_name
+from avrin.model.project import Roster, Variable
+from avrin.onboarding.rosters import found_by, rename_roster, widened, with_roster, without_roster
 
 __all__ = ["RosterEdit"]
 

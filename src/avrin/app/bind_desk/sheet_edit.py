@@ -15,9 +15,9 @@ from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.theme import font, theme
 from avrin.app.session.session import Session
-from avrin.model import Json
-from avrin.render import cells_in, ink_of, usual_characters
-from avrin.widgets import unwritten
+from avrin.model.project import Json
+from avrin.render.cells import cells_in, ink_of, usual_characters
+from avrin.widgets.missing_glyphs import unwritten
 
 __all__ = ["SheetEdit"]
 

@@ -24,7 +24,7 @@ from avrin.app.controls.theme import font, theme
 from avrin.app.painting.paint import draw_shapes
 from avrin.app.session.session import Session
 from avrin.app.session.suggestions import Suggested
-from avrin.render import changing_over, thumbnail
+from avrin.render.thumbnail import changing_over, thumbnail
 
 __all__ = ["Shelf"]
 

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from PySide6.QtCore import QPointF, QRectF
 
-from avrin.model import Project, Widget
+from avrin.model.project import Project, Widget
 
 __all__ = ["Drag", "across", "down", "held"]
 

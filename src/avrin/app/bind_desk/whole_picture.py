@@ -13,8 +13,10 @@ from PySide6.QtWidgets import QWidget
 from avrin.app.controls.popup import Popup
 from avrin.app.controls.theme import font, theme
 from avrin.app.session.session import Session
-from avrin.model import AvrinError, Json, Widget, inside
-from avrin.render import artwork
+from avrin.model.errors import AvrinError
+from avrin.model.files import inside
+from avrin.model.project import Json, Widget
+from avrin.render.artwork import artwork
 
 __all__ = ["PictureEdit", "WholePicture"]
 

@@ -12,10 +12,12 @@ from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
 from avrin.app.controls.theme import font
 from avrin.app.painting.marks import handles
 from avrin.app.session.session import Session
-from avrin.edits import zones_set
-from avrin.model import Zone
-from avrin.render import plate_rect, screen_fit, zone_rect
-from avrin.widgets import RulePlace
+from avrin.edits.scenery import zones_set
+from avrin.model.project import Zone
+from avrin.render.layout import screen_fit
+from avrin.render.plates import plate_rect
+from avrin.render.zones import zone_rect
+from avrin.widgets.places import RulePlace
 
 __all__ = ["Zones"]
 

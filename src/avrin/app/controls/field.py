@@ -10,8 +10,10 @@ from PySide6.QtWidgets import QLineEdit, QWidget
 
 from avrin.app.controls.keys import KeepsEscape
 from avrin.app.controls.theme import font, groundless, theme
-from avrin.model import AvrinError, VariableType, rule_number
-from avrin.trace import Value
+from avrin.model.errors import AvrinError
+from avrin.model.numbers import rule_number
+from avrin.model.project import VariableType
+from avrin.trace.frames import Value
 
 __all__ = ["Field", "parsed", "pixels", "written"]
 

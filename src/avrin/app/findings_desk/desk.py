@@ -16,11 +16,12 @@ from avrin.app.controls.theme import EDGE, font, theme
 from avrin.app.findings_desk.finding_rows import FindingRows, draw_severity, sentence
 from avrin.app.findings_desk.moment import LanePart, MomentPicture
 from avrin.app.session.session import Session
-from avrin.findings import CHECKS, SEVERITIES, Finding
-from avrin.i18n import OWN
-from avrin.model import counted
+from avrin.findings.finding import SEVERITIES, Finding
+from avrin.findings.registry import CHECKS
+from avrin.i18n.own_language import OWN
+from avrin.model.numbers import counted
 from avrin.render.values import clock
-from avrin.widgets import Tracks
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["FindingsDesk"]
 

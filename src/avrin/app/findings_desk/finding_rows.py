@@ -21,8 +21,9 @@ from PySide6.QtWidgets import QAbstractItemView, QListView, QStyledItemDelegate,
 
 from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import font, theme
-from avrin.findings import SEVERITIES, Finding, Severity, with_rest
-from avrin.model import Project
+from avrin.findings.causes import with_rest
+from avrin.findings.finding import SEVERITIES, Finding, Severity
+from avrin.model.project import Project
 
 __all__ = ["FindingRows", "draw_severity", "sentence"]
 

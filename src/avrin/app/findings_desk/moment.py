@@ -17,14 +17,19 @@ from avrin.app.painting.film import draw_film
 from avrin.app.painting.paint import draw
 from avrin.app.painting.stretches import band_colour
 from avrin.app.session.session import Session
-from avrin.findings import Finding
-from avrin.i18n import OWN
-from avrin.model import AvrinError, Plate, Screen, ScreenPart
-from avrin.render import Rect, ground_shapes, scene, widget_rect, zone_rect
+from avrin.findings.finding import Finding
+from avrin.i18n.own_language import OWN
+from avrin.model.errors import AvrinError
+from avrin.model.project import Plate, Screen, ScreenPart
+from avrin.render.layout import Rect
+from avrin.render.pictures import ground_shapes
+from avrin.render.scene import scene, widget_rect
 from avrin.render.values import clock, format_value
-from avrin.screens import Spoken
-from avrin.trace import Pyramid
-from avrin.widgets import BROKEN, HIDDEN, Tracks, changes
+from avrin.render.zones import zone_rect
+from avrin.screens.spoken import Spoken
+from avrin.trace.pyramid import Pyramid
+from avrin.widgets.states import BROKEN, HIDDEN
+from avrin.widgets.tracks import Tracks, changes
 
 __all__ = ["LanePart", "MomentPicture"]
 

@@ -26,28 +26,22 @@ from avrin.app.session.comparison import Compared
 from avrin.app.session.jobs import Jobs, TimeSlices
 from avrin.app.session.session import Session
 from avrin.app.session.snapshot import Snapshot
-from avrin.ladder import (
-    Cells,
-    Link,
-    Row,
-    Sample,
-    coverage,
-    coverage_sheet,
-    coverage_table,
-    drivers,
-    never_shown,
-    otherwise,
-    page,
-    states_page,
-    sweep_row,
-    table,
-    whole_sheet,
-)
-from avrin.model import AvrinError, write
-from avrin.render import save_picture
+from avrin.ladder.comparison import otherwise
+from avrin.ladder.coverage import coverage
+from avrin.ladder.coverage_sheet import coverage_sheet, coverage_table
+from avrin.ladder.drivers import drivers
+from avrin.ladder.files import page, states_page, table
+from avrin.ladder.rows import Cells, Row, never_shown, sweep_row
+from avrin.ladder.samples import Sample
+from avrin.ladder.sheet import Link, whole_sheet
+from avrin.model.errors import AvrinError
+from avrin.model.files import write
+from avrin.render.pictures import save_picture
 from avrin.render.values import clock, format_value
-from avrin.trace import Trace, Value
-from avrin.widgets import Bound, BoundWidget, RulePlace, Tracks
+from avrin.trace.frames import Trace, Value
+from avrin.widgets.binding import Bound, BoundWidget
+from avrin.widgets.places import RulePlace
+from avrin.widgets.tracks import Tracks
 
 if TYPE_CHECKING:
     from avrin.app.ladder_desk.sweep_view import SweepView

@@ -7,9 +7,10 @@ from PySide6.QtGui import QColor, QImage, QPainter
 
 from avrin.app.painting.offscreen import painting
 from avrin.app.painting.paint import draw_shapes
-from avrin.model import Screen
-from avrin.render import UNDER, scene, widget_rect
-from avrin.widgets import Tracks
+from avrin.model.project import Screen
+from avrin.render.pictures import UNDER
+from avrin.render.scene import scene, widget_rect
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["hud_part"]
 

@@ -11,8 +11,11 @@ from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting.curve import Span, curve_image, ranges
 from avrin.render.values import clock
-from avrin.trace import Pyramid, Trace
-from avrin.tuning import Outcome, Question, Signal, limit_text
+from avrin.trace.frames import Trace
+from avrin.trace.pyramid import Pyramid
+from avrin.tuning.apply_limit import limit_text
+from avrin.tuning.curves import Outcome
+from avrin.tuning.signals import Question, Signal
 
 __all__ = ["LevelLane"]
 

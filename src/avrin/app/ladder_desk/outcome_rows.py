@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.controls.focus import Stepped, ring
 from avrin.app.controls.theme import font, theme
-from avrin.tuning import Outcome
+from avrin.tuning.curves import Outcome
 
 __all__ = ["PICTURE", "OutcomeRows"]
 

@@ -12,7 +12,8 @@ from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.focus import ring
 from avrin.app.controls.keys import ARROWS, KeepsKeys
 from avrin.app.controls.theme import font, theme
-from avrin.tuning import PairMap, duration_text, limit_text
+from avrin.tuning.apply_limit import duration_text, limit_text
+from avrin.tuning.pairs import PairMap
 
 __all__ = ["PairMapView"]
 

@@ -18,10 +18,14 @@ from avrin.app.painting.stretches import band_colour
 from avrin.app.session.jobs import Jobs, Started
 from avrin.app.session.session import Session
 from avrin.app.session.snapshot import Snapshot
-from avrin.execution import Location, Task, locations, opened, task
-from avrin.model import AvrinError, Project
-from avrin.sweep import Outline, outline
-from avrin.widgets import HIDDEN, BoundWidget, Tracks, state_label
+from avrin.execution.locations import Location, locations
+from avrin.execution.task import Task, opened, task
+from avrin.model.errors import AvrinError
+from avrin.model.project import Project
+from avrin.sweep.state_table import Outline, outline
+from avrin.widgets.binding import BoundWidget
+from avrin.widgets.states import HIDDEN, state_label
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["SweepView"]
 

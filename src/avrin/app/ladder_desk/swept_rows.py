@@ -21,8 +21,8 @@ from avrin.app.controls.theme import font, theme
 from avrin.app.painting.curve import curve_image
 from avrin.app.painting.stretches import fill_stretch
 from avrin.render.values import clock
-from avrin.sweep import OfWidget, Outline
-from avrin.widgets import HIDDEN, state_label
+from avrin.sweep.state_table import OfWidget, Outline
+from avrin.widgets.states import HIDDEN, state_label
 
 __all__ = ["OUTLINE", "SweptRows"]
 

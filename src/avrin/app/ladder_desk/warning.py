@@ -27,40 +27,25 @@ from avrin.app.ladder_desk.warning_chart import WarningChart
 from avrin.app.session.jobs import Jobs, Started, TimeSlices
 from avrin.app.session.session import Session
 from avrin.app.session.snapshot import Snapshot
-from avrin.edits import outcome_added, outcome_called, outcome_removed
-from avrin.model import AvrinError, Project, counted, write
+from avrin.edits.outcomes import outcome_added, outcome_called, outcome_removed
+from avrin.model.errors import AvrinError
+from avrin.model.files import write
+from avrin.model.numbers import counted
+from avrin.model.project import Project
 from avrin.render.values import clock
-from avrin.trace import Trace
-from avrin.tuning import (
-    RESTART,
-    SECOND_VALUES,
-    Curves,
-    Lesson,
-    PairMap,
-    Question,
-    Signal,
-    Terms,
-    Wish,
-    asked,
-    curves,
-    duration_text,
-    fulfils,
-    hard,
-    is_lesson,
-    is_share,
-    lessons,
-    levels,
-    limit_text,
-    nearest_limit,
-    outcomes_at,
-    pair_map,
-    rare_flags,
-    signals,
-    table,
-    usual_values,
-    with_limit,
-)
-from avrin.widgets import RulePlace, Tracks, own_example
+from avrin.trace.frames import Trace
+from avrin.tuning.apply_limit import duration_text, is_share, limit_text, with_limit
+from avrin.tuning.curves import Curves, Terms, curves, outcomes_at
+from avrin.tuning.goals import Wish, fulfils, hard, nearest_limit
+from avrin.tuning.lessons import Lesson, is_lesson, lessons
+from avrin.tuning.pairs import SECOND_VALUES, PairMap, pair_map
+from avrin.tuning.signals import RESTART, Question, Signal, asked, signals
+from avrin.tuning.suggestions import rare_flags
+from avrin.tuning.table import table
+from avrin.tuning.values import levels, usual_values
+from avrin.widgets.own_examples import own_example
+from avrin.widgets.places import RulePlace
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["WarningFace"]
 

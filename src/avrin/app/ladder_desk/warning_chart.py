@@ -15,7 +15,8 @@ from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.focus import ring
 from avrin.app.controls.keys import ARROWS, KeepsKeys
 from avrin.app.controls.theme import font, theme
-from avrin.tuning import Curves, limit_text
+from avrin.tuning.apply_limit import limit_text
+from avrin.tuning.curves import Curves
 
 __all__ = ["WarningChart"]
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtGui import QImage
 
-from avrin.render import picture_seen_by
+from avrin.render.colour import picture_seen_by
 
 __all__ = ["as_seen_with"]
 

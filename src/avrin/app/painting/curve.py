@@ -10,7 +10,8 @@ import numpy as np
 from msgspec import Struct
 from PySide6.QtGui import QColor, QImage
 
-from avrin.trace import Array, FloatArray, Pyramid
+from avrin.trace.frames import Array, FloatArray
+from avrin.trace.pyramid import Pyramid
 
 __all__ = ["Span", "curve_image", "ranges"]
 

@@ -8,8 +8,9 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QImage, QPainter
 
 from avrin.app.painting.paint import draw_shapes
-from avrin.model import Plate, Project, Screen, ScreenPart
-from avrin.render import beside_plate, plate_rect
+from avrin.model.project import Plate, Project, Screen, ScreenPart
+from avrin.render.pictures import beside_plate
+from avrin.render.plates import plate_rect
 
 __all__ = ["draw_film"]
 

@@ -13,11 +13,13 @@ from PySide6.QtGui import QBrush, QColor, QImage, QImageReader, QPainter, QPaint
 
 from avrin.app.painting.lettering import colour_of, draw_texts, outline_path
 from avrin.app.painting.offscreen import painting
-from avrin.model import AvrinError
-from avrin.render import artwork, bounds, is_within, nine_parts, picture_mark, picture_size, refusal
+from avrin.model.errors import AvrinError
+from avrin.render.artwork import artwork, picture_mark, refusal
+from avrin.render.bounds import bounds
 from avrin.render.drawing_errors import note_fault
+from avrin.render.nine_slice import is_within, nine_parts, picture_size
 from avrin.render.sandbox import Confined
-from avrin.widgets import Box, Clip, Group, NineSlice, Path, Picture, Shape, TextRun
+from avrin.widgets.shapes import Box, Clip, Group, NineSlice, Path, Picture, Shape, TextRun
 
 __all__ = ["draw", "draw_shapes", "forget_pictures", "load_picture", "png_bytes"]
 

@@ -14,7 +14,7 @@ from PySide6.QtGui import QImage, QPainter, QTransform
 
 from avrin.app.painting.offscreen import painting
 from avrin.app.painting.paint import draw_shapes
-from avrin.render import Placed
+from avrin.render.scene import Placed
 
 __all__ = ["Layers"]
 

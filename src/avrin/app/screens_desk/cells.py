@@ -18,22 +18,19 @@ from avrin.app.painting.film import draw_film
 from avrin.app.painting.offscreen import painting
 from avrin.app.painting.paint import draw
 from avrin.app.session.session import Session
-from avrin.findings import CHECKS, Finding, View
-from avrin.model import AvrinError, Plate, ScreenPart
-from avrin.render import UNDER, ground_shapes, hud_shapes, part_at, scene
-from avrin.screens import (
-    DISTANCE,
-    FIGURES,
-    FULL,
-    Cell,
-    CellSheet,
-    Grid,
-    Spoken,
-    cells_laid_out,
-    distance_shapes,
-    judged_as,
-)
-from avrin.widgets import Shape
+from avrin.findings.finding import Finding
+from avrin.findings.registry import CHECKS
+from avrin.findings.views import View
+from avrin.model.errors import AvrinError
+from avrin.model.project import Plate, ScreenPart
+from avrin.render.layout import part_at
+from avrin.render.pictures import UNDER, ground_shapes, hud_shapes
+from avrin.render.scene import scene
+from avrin.screens.axes import FULL, Cell, Grid, judged_as
+from avrin.screens.distance import DISTANCE, distance_shapes
+from avrin.screens.sheet import FIGURES, CellSheet, cells_laid_out
+from avrin.screens.spoken import Spoken
+from avrin.widgets.shapes import Shape
 
 __all__ = ["Cells"]
 

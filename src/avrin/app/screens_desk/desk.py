@@ -19,11 +19,16 @@ from avrin.app.painting.export import painted, painted_page
 from avrin.app.screens_desk.cells import Cells, views_of
 from avrin.app.screens_desk.texts_edit import TextsEdit
 from avrin.app.session.session import Session
-from avrin.findings import Finding
-from avrin.i18n import MADE_UP, OWN, language_codes, language_name
-from avrin.model import AvrinError, ScreenPart, write
-from avrin.render import save_picture
-from avrin.screens import AXES, NO_PLATE, Cell, grid, screens_sheet, usual_cell
+from avrin.findings.finding import Finding
+from avrin.i18n.languages import language_codes, language_name
+from avrin.i18n.own_language import OWN
+from avrin.i18n.pseudo import MADE_UP
+from avrin.model.errors import AvrinError
+from avrin.model.files import write
+from avrin.model.project import ScreenPart
+from avrin.render.pictures import save_picture
+from avrin.screens.axes import AXES, NO_PLATE, Cell, grid, usual_cell
+from avrin.screens.sheet import screens_sheet
 
 __all__ = ["ScreensDesk"]
 

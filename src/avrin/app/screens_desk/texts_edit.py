@@ -14,10 +14,14 @@ from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
 from avrin.app.controls.scroller import scrolled
 from avrin.app.session.session import Session
-from avrin.edits import language_added, language_removed, language_written
-from avrin.i18n import Fault, Message, language_name, translation, why_not, with_translation
-from avrin.i18n import forms as forms_of
-from avrin.model import AvrinError, Locale, Project, write
+from avrin.edits.languages import language_added, language_removed, language_written
+from avrin.i18n.extraction import with_translation
+from avrin.i18n.languages import Fault, language_name, translation, why_not
+from avrin.i18n.languages import forms as forms_of
+from avrin.i18n.messages import Message
+from avrin.model.errors import AvrinError
+from avrin.model.files import write
+from avrin.model.project import Locale, Project
 
 __all__ = ["TextsEdit"]
 

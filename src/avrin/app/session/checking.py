@@ -14,13 +14,15 @@ from avrin.app.session.editor_state import EditorState
 from avrin.app.session.jobs import Jobs, Started
 from avrin.app.session.recordings import opened
 from avrin.app.session.snapshot import Reading, Snapshot
-from avrin.model import AvrinError
-from avrin.trace import Trace
-from avrin.widgets import Tracks
+from avrin.model.errors import AvrinError
+from avrin.trace.frames import Trace
+from avrin.widgets.tracks import Tracks
 
 if TYPE_CHECKING:  # the checks are imported in the background, when they first run
-    from avrin.findings import Finding, Inspector, View
-    from avrin.model import Project
+    from avrin.findings.finding import Finding
+    from avrin.findings.inspector import Inspector
+    from avrin.findings.views import View
+    from avrin.model.project import Project
 
 __all__ = ["Checked", "Checking"]
 
@@ -105,7 +107,7 @@ class Checking(QObject):
         """The reported findings that have no cause."""
         if not self.findings:
             return []
-        from avrin.findings import with_rest
+        from avrin.findings.causes import with_rest
 
         return [cause for cause, _ in with_rest(self.findings)]
 
@@ -132,7 +134,8 @@ class Checking(QObject):
 
     def branch(self) -> Inspector:
         """Return an inspector for another version of the project, which checks only what differs from this one."""
-        from avrin.findings import CHECKS, Inspector
+        from avrin.findings.inspector import Inspector
+        from avrin.findings.registry import CHECKS
 
         return self._inspector.branch() if self._inspector is not None else Inspector(CHECKS)
 
@@ -150,21 +153,21 @@ class Checking(QObject):
             return None
         if not found:
             return []
-        from avrin.findings import suppressed
+        from avrin.findings.suppression import suppressed
 
         quiet = suppressed(self._present.project, list(found))
         return [one for one in found if one not in quiet]
 
     def ignore(self, finding: Finding, reason: str) -> None:
         """Ignore a finding. One undo step."""
-        from avrin.findings import suppress
+        from avrin.findings.suppression import suppress
 
         self._present.edit(suppress(self._present.project, finding, reason), f"ignore {finding.code}")
         self._sort()
 
     def report_again(self, finding: Finding) -> None:
         """Report an ignored finding again. One undo step."""
-        from avrin.findings import unsuppress
+        from avrin.findings.suppression import unsuppress
 
         self._present.edit(unsuppress(self._present.project, finding), "x")
         self._sort()
@@ -196,7 +199,8 @@ class Checking(QObject):
         tracks = {path: _over(now, chosen[path], earlier.get(path)) for path in listed if path in chosen}
         every = list(tracks.values()) if listed else [now.tracks] if now.trace.columns else []
         if self._inspector is None:
-            from avrin.findings import CHECKS, Inspector
+            from avrin.findings.inspector import Inspector
+            from avrin.findings.registry import CHECKS
 
             self._inspector = Inspector(CHECKS)
         found = self._inspector.inspect(now.tracks.bound, every, started.breathe, thorough=False)
@@ -217,7 +221,7 @@ class Checking(QObject):
         """Separate suppressed findings from reported ones."""
         quiet: dict[Finding, str] = {}
         if self._latest.findings:
-            from avrin.findings import suppressed
+            from avrin.findings.suppression import suppressed
 
             quiet = suppressed(self._present.project, list(self._latest.findings))
         self._mended = {key: before for key, before in self._mended.items() if before is not self._present.project}
@@ -241,7 +245,7 @@ class Checking(QObject):
         """Start no more runs for this project, and close the films they opened."""
         self._timer.stop()
         if self._inspector is not None:
-            from avrin.video import close_stills
+            from avrin.video.stills import close_stills
 
             self._inspector = None
             close_stills()

@@ -13,13 +13,18 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from avrin.app.session.checking import Checking
 from avrin.app.session.editor_state import EditorState
 from avrin.app.session.jobs import Jobs, Started
-from avrin.model import AvrinError, Project, Screen
-from avrin.widgets import Bound, Tracks, bind
+from avrin.model.errors import AvrinError
+from avrin.model.project import Project, Screen
+from avrin.widgets.binding import Bound, bind
+from avrin.widgets.tracks import Tracks
 
 if TYPE_CHECKING:  # imported when a comparison starts
-    from avrin.diff import Entries, PictureStretch, Stretch
-    from avrin.findings import Finding, Inspector
-    from avrin.trace import Trace
+    from avrin.diff.entries import Entries
+    from avrin.diff.pictures import PictureStretch
+    from avrin.diff.stretches import Stretch
+    from avrin.findings.finding import Finding
+    from avrin.findings.inspector import Inspector
+    from avrin.trace.frames import Trace
 
 __all__ = ["WAYS", "Before", "Compared", "Comparison", "Way"]
 
@@ -184,7 +189,9 @@ class Comparison(QObject):
 
 
 def _compared(old: Project, bound: Bound, now: Tracks) -> Compared:
-    from avrin.diff import entries, picture_stretches, stretches
+    from avrin.diff.entries import entries
+    from avrin.diff.pictures import picture_stretches
+    from avrin.diff.stretches import stretches
 
     tracks = Tracks(bound, now.trace, now)
     found = sorted(stretches(tracks, now), key=lambda stretch: stretch.start)

@@ -14,14 +14,22 @@ import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
-from avrin import widgets
 from avrin.app.session.snapshot import Reading, Selection, Snapshot, View, nothing_recorded
-from avrin.edits import only_moved
-from avrin.i18n import OWN
-from avrin.model import USUAL_SCREEN, History, Plate, Project, Recording, Screen, ScreenPart, Variable, Widget
-from avrin.screens import Spoken
-from avrin.trace import Array, Column, Trace, Value, events_of, guess, pinned
-from avrin.widgets import KINDS, Bound, BoundWidget, RulePlace, Tracks, bind, new_steps, place_title, rule_at, with_rule
+from avrin.edits.placing import only_moved
+from avrin.i18n.own_language import OWN
+from avrin.model.history import History
+from avrin.model.project import USUAL_SCREEN, Plate, Project, Recording, Screen, ScreenPart, Variable, Widget
+from avrin.screens.spoken import Spoken
+from avrin.trace.declare import guess
+from avrin.trace.frames import Array, Column, Trace, Value, events_of
+from avrin.trace.growing import pinned
+from avrin.widgets.binding import Bound, BoundWidget, bind
+from avrin.widgets.declarations import declared, rename, with_variable
+from avrin.widgets.derived import derived_users
+from avrin.widgets.offers import names_it
+from avrin.widgets.places import RulePlace, place_title, rule_at, with_rule
+from avrin.widgets.registry import KINDS
+from avrin.widgets.tracks import Tracks, new_steps
 
 __all__ = ["EditorState", "sources"]
 
@@ -164,7 +172,7 @@ class EditorState(QObject):
     def users(self, name: str) -> list[str]:
         """Return the ids of widgets that use a variable or a derived value."""
         if self.is_derived(name):
-            return widgets.derived_users(self.project, name)
+            return derived_users(self.project, name)
         return [ident for ident, widget in self.bound.widgets.items() if name in sources(widget)]
 
     def undeclared(self, name: str) -> Variable | None:
@@ -195,8 +203,8 @@ class EditorState(QObject):
         project = with_rule(self.project, place, text)
         known = project.all_variables()
         for name in self.trace.columns:
-            if name not in known and name in text and widgets.names_it(name, text):
-                project = widgets.declared(project, self.trace, name)
+            if name not in known and name in text and names_it(name, text):
+                project = declared(project, self.trace, name)
         self.edit(project, f"edit {place_title(self.project, place)}", f"rule {place}")
 
     def rule_text(self, place: RulePlace) -> str:
@@ -209,13 +217,13 @@ class EditorState(QObject):
 
     def declared(self, name: str) -> Project:
         """Return the project with a trace's column declared; for a roster's field, the whole roster as recorded."""
-        return widgets.declared(self.project, self.trace, name)
+        return declared(self.project, self.trace, name)
 
     def rename(self, name: str, new: str) -> None:
         """Rename a variable, in every rule that names it. Raises AvrinError for an invalid name."""
         if new == name.rsplit("].", 1)[-1]:
             return
-        project = widgets.rename(self.project, name, new, self.has)
+        project = rename(self.project, name, new, self.has)
         full = f"{name.rsplit('].', 1)[0]}].{new}" if "]." in name else new
         chosen = self.selected.variable == name
         self.edit(project, f"rename {name}")
@@ -233,7 +241,7 @@ class EditorState(QObject):
         known = self.declared(name)
         if name in known.all_variables():
             what = ", ".join(changes) or "declaration"
-            self.edit(widgets.with_variable(known, name, **changes), f"{what} of {name}")
+            self.edit(with_variable(known, name, **changes), f"{what} of {name}")
 
     def undo(self) -> None:
         """Undo the latest step."""

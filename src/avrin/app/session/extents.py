@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from avrin import render
 from avrin.app.session.editor_state import EditorState
 from avrin.app.session.jobs import Jobs
+from avrin.render.extent import Extent, extent
 
 __all__ = ["Extents"]
 
@@ -21,7 +21,7 @@ class Extents(QObject):
     def __init__(self, present: EditorState) -> None:
         super().__init__(present)
         self._present = present
-        self.largest: render.Extent | None = None
+        self.largest: Extent | None = None
         self._jobs = Jobs(self, present, "tracks", "selection")
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
@@ -37,9 +37,9 @@ class Extents(QObject):
     def _ask(self) -> None:
         chosen, tracks = self._present.widget, self._present.tracks
         if chosen is not None and not self._present.now.growing:
-            self._jobs.submit(lambda _: render.extent(tracks, chosen), lambda result, _: self._take(result))
+            self._jobs.submit(lambda _: extent(tracks, chosen), lambda result, _: self._take(result))
 
-    def _take(self, extent: render.Extent | None) -> None:
+    def _take(self, extent: Extent | None) -> None:
         if extent != self.largest:
             self.largest = extent
             self.changed.emit()

@@ -14,30 +14,19 @@ from avrin.app.session.jobs import Jobs, Started
 from avrin.app.session.journaling import KEEP_AFTER, Journaling
 from avrin.app.session.snapshot import Snapshot
 from avrin.app.session.traces import READ_AT_ONCE, Traces, Unsure, timed_by
-from avrin.model import (
-    AvrinError,
-    Draft,
-    Project,
-    Recording,
-    Unsaved,
-    add_recent,
-    cache_folder,
-    clear_leftovers,
-    content_of,
-    delete_draft,
-    inside,
-    left_behind,
-    load,
-    load_draft,
-    new_draft,
-    plain_file,
-    save,
-    save_draft,
-    saving,
-    state_folder,
-)
-from avrin.trace import Trace, beside, copy_file, files_of, free_place, open_guessing, open_listed
-from avrin.widgets import files_used
+from avrin.model.atomic import clear_leftovers
+from avrin.model.drafts import Draft, delete_draft, load_draft, new_draft, save_draft
+from avrin.model.errors import AvrinError
+from avrin.model.files import inside, load, save
+from avrin.model.folders import cache_folder, state_folder
+from avrin.model.journal import Unsaved, content_of, left_behind, saving
+from avrin.model.project import Project, Recording
+from avrin.model.reading import plain_file
+from avrin.model.recent import add_recent
+from avrin.trace.copying import beside, copy_file, files_of, free_place
+from avrin.trace.frames import Trace
+from avrin.trace.store import open_guessing, open_listed
+from avrin.widgets.used_files import files_used
 
 __all__ = ["Files"]
 
@@ -134,14 +123,14 @@ class Files(QObject):
 
         done: called when it is ready. Raises AvrinError if one cannot be read, and then nothing has changed.
         """
-        from avrin.onboarding import listed_as
+        from avrin.onboarding.recordings import listed_as
 
         names = listed_as([path.absolute() for path in paths])
         elsewhere = {name: path.absolute() for name, path in zip(names, paths, strict=True)}
         listed = [Recording(path=name) for name in names]
 
         def read() -> tuple[Project, Trace, Unsure]:
-            from avrin.onboarding import begun
+            from avrin.onboarding.recordings import begun
 
             found = [open_guessing(elsewhere[one.path]) for one in listed]
             timed = [(timed_by(one, choices), trace) for one, (trace, choices) in zip(listed, found, strict=True)]

@@ -19,7 +19,7 @@ from PySide6.QtCore import QCoreApplication, QObject, QRunnable, QThreadPool, QT
 from avrin.app.session.editor_state import EditorState
 from avrin.app.session.snapshot import Part, Snapshot
 from avrin.logs import log_file
-from avrin.model import AvrinError
+from avrin.model.errors import AvrinError
 
 __all__ = ["CancelledError", "Jobs", "Started", "TimeSlices"]
 

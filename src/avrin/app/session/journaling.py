@@ -13,7 +13,11 @@ from msgspec import Struct
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from avrin.app.session.editor_state import EditorState
-from avrin.model import AvrinError, Journal, Project, Unsaved, change_summary, content_of, load
+from avrin.model.change_summary import change_summary
+from avrin.model.errors import AvrinError
+from avrin.model.files import load
+from avrin.model.journal import Journal, Unsaved, content_of
+from avrin.model.project import Project
 
 if TYPE_CHECKING:
     from concurrent.futures import Future, ThreadPoolExecutor

@@ -9,11 +9,15 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from avrin.app.session.editor_state import EditorState
-from avrin.model import AvrinError, Recording, folder_for, inside
-from avrin.trace import Value, save_trace
+from avrin.model.errors import AvrinError
+from avrin.model.files import inside
+from avrin.model.folders import folder_for
+from avrin.model.project import Recording
+from avrin.trace.frames import Value
+from avrin.trace.store import save_trace
 
 if TYPE_CHECKING:
-    from avrin.widgets import Live
+    from avrin.widgets.live import Live
 
 __all__ = ["ManualValues"]
 
@@ -72,7 +76,7 @@ class ManualValues(QObject):
 
     def start(self) -> None:
         """Start driving at the playhead, with the clock running. At the end of a drive, continue it."""
-        from avrin.widgets import Live
+        from avrin.widgets.live import Live
 
         present = self._present
         if self.live is not None:

@@ -8,8 +8,10 @@ from typing import TYPE_CHECKING
 
 from avrin.app.session.jobs import Started
 from avrin.app.session.journaling import OWN_SIZE, Ask
-from avrin.model import FILM, USUAL_SCREEN, AvrinError, Plate, take_in
-from avrin.render import plate_size
+from avrin.model.assets import FILM, take_in
+from avrin.model.errors import AvrinError
+from avrin.model.project import USUAL_SCREEN, Plate
+from avrin.render.plates import plate_size
 
 if TYPE_CHECKING:
     from avrin.app.session.session import Session
@@ -58,7 +60,8 @@ def _copied(
     files: Sequence[Path], folder: Path, as_film: bool, report_progress: Callable[[int], None] = lambda _: None
 ) -> list[tuple[str, bool]]:
     """Return the copies' names in the project, each with whether it is a film. Raises AvrinError."""
-    from avrin.video import open_footage, take_in_numbered
+    from avrin.video.numbered import take_in_numbered
+    from avrin.video.open_video import open_footage
 
     if as_film:
         return [(take_in_numbered(files, folder, report_progress), True)]
@@ -79,7 +82,7 @@ def _copied(
 
 
 def _show(session: Session, names: Sequence[tuple[str, bool]]) -> None:
-    from avrin.edits import film_added, plate_added
+    from avrin.edits.scenery import film_added, plate_added
 
     project = session.project
     for name, is_film in names:
@@ -100,7 +103,7 @@ def _offer_screen(session: Session, plate: Plate) -> None:
         return
 
     def add() -> None:
-        from avrin.edits import screen_added
+        from avrin.edits.scenery import screen_added
 
         session.files.journaling.answered.emit(OWN_SIZE)
         if plate.name not in {one.name for one in session.project.plates}:

@@ -9,8 +9,10 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from avrin.app.session.snapshot import Reading, Snapshot
-from avrin.model import AvrinError, Recording
-from avrin.trace import ColumnKind, Trace, open_listed
+from avrin.model.errors import AvrinError
+from avrin.model.project import Recording
+from avrin.trace.frames import ColumnKind, Trace
+from avrin.trace.store import open_listed
 
 __all__ = ["as_known", "opened", "read_alike"]
 

@@ -7,11 +7,16 @@ from collections.abc import Sequence
 
 from msgspec.structs import replace
 
-from avrin import edits
 from avrin.app.session.editor_state import EditorState
 from avrin.app.session.view_state import WindowViewState
-from avrin.edits import Step, Way
-from avrin.model import AvrinError, Project, counted
+from avrin.edits.clipboard import copied, duplicated, pasted
+from avrin.edits.identity import grouped, renamed_widget, titled, ungrouped
+from avrin.edits.kinds import kind_changed, kind_losses
+from avrin.edits.order import Step, ordered
+from avrin.edits.placing import Way, aligned, in_grid, moved, same_size, spread
+from avrin.model.errors import AvrinError
+from avrin.model.numbers import counted
+from avrin.model.project import Project
 
 __all__ = ["SelectionEdits"]
 
@@ -97,21 +102,21 @@ class SelectionEdits:
     def nudge(self, dx: float, dy: float) -> None:
         """Move by reference pixels; consecutive steps are one edit."""
         free = self.free
-        self._done(edits.moved(self._present.project, free, dx, dy), "nudge", " ".join(("nudge", *free)))
+        self._done(moved(self._present.project, free, dx, dy), "nudge", " ".join(("nudge", *free)))
 
     def align(self, way: Way) -> None:
         """Align several with one another, one with the safe area."""
-        self._done(edits.aligned(self._present.project, self.free, way, self._present.screen), f"align {way}")
+        self._done(aligned(self._present.project, self.free, way, self._present.screen), f"align {way}")
 
     def spread(self, *, across: bool) -> None:
         """Distribute three or more with equal gaps."""
         if len(self.chosen) < 3:
             self._present.reported.emit("Select at least three widgets to distribute", False)
-        self._done(edits.spread(self._present.project, self.free, across, self._present.screen), "spreading")
+        self._done(spread(self._present.project, self.free, across, self._present.screen), "spreading")
 
     def same_size(self, *, wide: bool = False, high: bool = False) -> None:
         """Give all the width or height of the one selected first."""
-        self._done(edits.same_size(self._present.project, self.free, wide=wide, high=high), "size")
+        self._done(same_size(self._present.project, self.free, wide=wide, high=high), "size")
 
     def square(self) -> None:
         """Arrange in a grid with about as many columns as rows."""
@@ -119,11 +124,11 @@ class SelectionEdits:
 
     def grid(self, columns: int) -> None:
         """Arrange in rows of `columns` widgets."""
-        self._done(edits.in_grid(self._present.project, self.free, columns, GAP, self._present.screen), "grid")
+        self._done(in_grid(self._present.project, self.free, columns, GAP, self._present.screen), "grid")
 
     def order(self, step: Step) -> None:
         """Move forward or backward."""
-        self._done(edits.ordered(self._present.project, self.chosen, step), "order")
+        self._done(ordered(self._present.project, self.chosen, step), "order")
 
     def repeat(self, across: int, down: int) -> None:
         """Repeat the first one to fill a grid, starting at its position. Raises AvrinError for too many."""
@@ -135,32 +140,32 @@ class SelectionEdits:
             )
         made = [ident]
         for _ in range(across * down - 1):
-            project, more = edits.duplicated(project, [ident])
+            project, more = duplicated(project, [ident])
             made += more
-        project = edits.in_grid(project, made, across, GAP, self._present.screen)
+        project = in_grid(project, made, across, GAP, self._present.screen)
         self._done(project, "grid", chosen=made)
 
     # -- copies -------------------------------------------------------------------------------------------------------
 
     def duplicate(self) -> None:
         """Duplicate each, with an offset, and select the copies."""
-        project, made = edits.duplicated(self._present.project, self.chosen)
+        project, made = duplicated(self._present.project, self.chosen)
         if made:
             self._done(project, "duplicate", chosen=made)
 
     def copied(self) -> str:
         """Return the selected widgets as text for the clipboard, "" for none."""
-        return edits.copied(self._present.project, self.chosen) if self.chosen else ""
+        return copied(self._present.project, self.chosen) if self.chosen else ""
 
     def paste(self, text: str) -> None:
         """Add the widgets of a text and select them. Raises AvrinError for any other text."""
         present, taken, shift = self._present, [widget.place for widget in self._present.project.widgets], 0.0
-        project, made = edits.pasted(present.project, text)
+        project, made = pasted(present.project, text)
         for _ in taken:  # not exactly on top of an identical one
             if all(project.widget(ident).place not in taken for ident in made):
                 break
             shift += PASTE_OFFSET
-            project, made = edits.pasted(present.project, text, shift)
+            project, made = pasted(present.project, text, shift)
         what = f"{len(made)} widgets" if len(made) > 1 else project.widget(made[0]).title
         present.edit(project, f"paste {what}")
         present.select_merged(*made)
@@ -181,20 +186,20 @@ class SelectionEdits:
     def group(self) -> None:
         """Group them."""
         if self.chosen:
-            project, ident = edits.grouped(self._present.project, self.chosen)
+            project, ident = grouped(self._present.project, self.chosen)
             self._done(project, "grouping")
             self._present.reported.emit(f"{self.title} in group {ident}", False)
 
     def ungroup(self) -> None:
         """Move them out of their group, without changing their position."""
-        self._done(edits.ungrouped(self._present.project, self.chosen), "ungrouping")
+        self._done(ungrouped(self._present.project, self.chosen), "ungrouping")
 
     def make(self, kind: str) -> None:
         """Change their kind, keeping what fits and reporting what does not."""
         before = project = self._present.project
         for ident in self.chosen:
-            project = edits.kind_changed(project, ident, kind)
-        lost = [name for one in self.chosen for name in edits.kind_losses(before.widget(one), project.widget(one))]
+            project = kind_changed(project, ident, kind)
+        lost = [name for one in self.chosen for name in kind_losses(before.widget(one), project.widget(one))]
         self._done(project, "kind")
         if lost:
             names = ", ".join(dict.fromkeys(lost))
@@ -202,7 +207,7 @@ class SelectionEdits:
 
     def call(self, ident: str, title: str) -> None:
         """Set a widget's title; its id stays. Raises AvrinError if it is too long."""
-        made = edits.titled(self._present.project, ident, title)
+        made = titled(self._present.project, ident, title)
         if made != self._present.project:
             self._present.seal()
             self._present.edit(made, f"title of {self._present.project.widget(ident).title}")
@@ -210,7 +215,7 @@ class SelectionEdits:
     def rename(self, ident: str, new: str) -> None:
         """Change a widget's id. Raises AvrinError for an invalid name."""
         before = self._present.project
-        made = edits.renamed_widget(before, ident, new)
+        made = renamed_widget(before, ident, new)
         if made != before:
             at = [widget.id for widget in before.widgets].index(ident)
             called = made.widgets[at].id

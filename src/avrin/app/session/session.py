@@ -17,8 +17,9 @@ from avrin.app.session.suggestions import Suggestions
 from avrin.app.session.traces import Traces
 from avrin.app.session.video_decoder import VideoDecoder
 from avrin.app.session.view_state import WindowViewState
-from avrin.model import AvrinError
-from avrin.widgets import Bound, Tracks
+from avrin.model.errors import AvrinError
+from avrin.widgets.binding import Bound
+from avrin.widgets.tracks import Tracks
 
 if TYPE_CHECKING:
     from avrin.app.session.sweeps import Sweeps

@@ -13,10 +13,12 @@ import numpy as np
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from avrin.i18n import OWN
-from avrin.model import USUAL_SCREEN, Plate, Project, Recording, Screen, inside
-from avrin.trace import KIND_OF, ColumnKind, Trace, Value
-from avrin.widgets import Bound, Tracks, bind
+from avrin.i18n.own_language import OWN
+from avrin.model.files import inside
+from avrin.model.project import USUAL_SCREEN, Plate, Project, Recording, Screen
+from avrin.trace.frames import KIND_OF, ColumnKind, Trace, Value
+from avrin.widgets.binding import Bound, bind
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["PARTS", "Part", "Reading", "Selection", "Snapshot", "View", "nothing_recorded"]
 

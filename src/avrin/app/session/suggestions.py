@@ -9,9 +9,12 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from avrin.app.session.editor_state import EditorState
 from avrin.app.session.jobs import Jobs, Started
 from avrin.app.session.snapshot import Snapshot
-from avrin.model import AvrinError
-from avrin.trace import RunsFound
-from avrin.widgets import BoundWidget, Offer, Seen, Tracks, bind, ranked
+from avrin.model.errors import AvrinError
+from avrin.trace.behaviour import RunsFound
+from avrin.widgets.binding import BoundWidget, bind
+from avrin.widgets.offers import ranked
+from avrin.widgets.subject import Offer, Seen
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["Suggested", "Suggestions"]
 
@@ -104,7 +107,7 @@ class Suggestions(QObject):
 def _suggested(started: Started, behaviours: Seen) -> tuple[list[Suggested], RunsFound | None]:
     now, trace = started.snapshot, started.snapshot.trace  # with pins, so that offers match the rest of the window
     found: list[Suggested] = []
-    from avrin.onboarding import sized
+    from avrin.onboarding.sizing import sized
 
     for best in ranked(now.project, trace, behaviours)[:MAX_OFFERS]:
         started.breathe()

@@ -16,10 +16,14 @@ from PySide6.QtCore import QObject, QProcess, Signal
 from avrin.app.session.editor_state import EditorState
 from avrin.app.session.jobs import Jobs
 from avrin.app.session.snapshot import Snapshot
-from avrin.model import AvrinError, atomic_write, cache_folder, dumps, folder_for, read_whole
+from avrin.model.atomic import atomic_write
+from avrin.model.errors import AvrinError
+from avrin.model.files import dumps
+from avrin.model.folders import cache_folder, folder_for
+from avrin.model.reading import read_whole
 
 if TYPE_CHECKING:
-    from avrin.sweep import Shown
+    from avrin.sweep.state_table import Shown
 
 __all__ = ["Sweeps"]
 
@@ -183,7 +187,8 @@ class Sweeps(QObject):
         def work(_: object) -> tuple[Shown, int]:
             import pyarrow.parquet as pq  # imported late: no start needs it
 
-            from avrin.sweep import Shown, outputs
+            from avrin.sweep.results import outputs
+            from avrin.sweep.state_table import Shown
 
             return Shown.read(path), int(pq.read_metadata(outputs(path)[1]).num_rows)
 

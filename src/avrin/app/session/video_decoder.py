@@ -14,17 +14,23 @@ import time
 from collections import OrderedDict
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 from msgspec import Struct
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
-from avrin import video  # imported when a film is used
 from avrin.app.session.editor_state import EditorState
-from avrin.model import AvrinError, Plate, inside
+from avrin.model.errors import AvrinError
+from avrin.model.files import inside
+from avrin.model.project import Plate
 from avrin.render.values import clock
-from avrin.trace import Trace
+from avrin.trace.frames import Trace
+from avrin.video.timing import film_second
+
+if TYPE_CHECKING:
+    from avrin.video.film import Footage, Still
 
 __all__ = ["VideoDecoder"]
 
@@ -89,9 +95,7 @@ class VideoDecoder(QObject):
         if key is None:
             return None
         axis = trace.axis
-        second = (
-            video.film_second(self._present.project, plate, trace.name, float(axis[frame]) if len(axis) else 0.0) or 0.0
-        )
+        second = film_second(self._present.project, plate, trace.name, float(axis[frame]) if len(axis) else 0.0) or 0.0
         second = max(0.0, second)
         with self._lock:
             known = self._at(key, second)
@@ -136,7 +140,7 @@ class VideoDecoder(QObject):
         """Return why a plate's film does not run at a frame of a recording; "" if it does or that is unknown."""
         (_, runs), project = self.pace(plate), self._present.project
         seconds = float(trace.axis[frame]) if len(trace) else 0.0
-        second = video.film_second(project, plate, trace.name, seconds)
+        second = film_second(project, plate, trace.name, seconds)
         if second is None:
             return f"the film is of {project.recording_name(plate.trace)}"
         if not runs or 0 <= second <= runs:
@@ -191,14 +195,14 @@ class VideoDecoder(QObject):
     # -- on the worker thread -----------------------------------------------------------------------------------------
 
     def _work(self) -> None:
-        films: OrderedDict[_Key, tuple[Path, video.Footage]] = OrderedDict()
+        films: OrderedDict[_Key, tuple[Path, Footage]] = OrderedDict()
         try:
             while (wish := self._next_wish(films)) is not None:
                 self._serve(films, *wish)
         finally:
             _close_all(films)
 
-    def _next_wish(self, films: OrderedDict[_Key, tuple[Path, video.Footage]]) -> tuple[_Key, float, int] | None:
+    def _next_wish(self, films: OrderedDict[_Key, tuple[Path, Footage]]) -> tuple[_Key, float, int] | None:
         """Return the film, time and generation to decode next; None after closing. Closes films of earlier projects."""
         with self._lock:
             self._at_work = False
@@ -215,9 +219,7 @@ class VideoDecoder(QObject):
             self._at_work = True
             return key, second, self._generation
 
-    def _serve(
-        self, films: OrderedDict[_Key, tuple[Path, video.Footage]], key: _Key, second: float, generation: int
-    ) -> None:
+    def _serve(self, films: OrderedDict[_Key, tuple[Path, Footage]], key: _Key, second: float, generation: int) -> None:
         try:
             self._fulfil(self._opened(films, key, generation), key, second, generation)
         except AvrinError as error:
@@ -235,16 +237,16 @@ class VideoDecoder(QObject):
             self._refused[key] = problem
         self._tell(line)
 
-    def _opened(
-        self, films: OrderedDict[_Key, tuple[Path, video.Footage]], key: _Key, generation: int
-    ) -> video.Footage:
+    def _opened(self, films: OrderedDict[_Key, tuple[Path, Footage]], key: _Key, generation: int) -> Footage:
         """Open a film, or its fast copy if there is one."""
+        from avrin.video.open_video import open_footage  # no start needs it
+
         with self._lock:
             path = self._quick.get(key, key.path)
         if key not in films or films[key][0] != path:
             if key in films:
                 films.pop(key)[1].close()
-            films[key] = (path, video.open_footage(path, key.rate))
+            films[key] = (path, open_footage(path, key.rate))
         films.move_to_end(key)
         while len(films) > MAX_OPEN:
             films.popitem(last=False)[1][1].close()
@@ -260,6 +262,8 @@ class VideoDecoder(QObject):
         return film
 
     def _copy(self, key: _Key, generation: int) -> None:
+        from avrin.video.fast_copy import quick_copy  # no start needs it
+
         with contextlib.suppress(OSError):
             os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), 15)  # of this thread and those it starts
 
@@ -270,7 +274,7 @@ class VideoDecoder(QObject):
             return not self._closed and generation == self._generation
 
         try:
-            copy = key.path if "#" in key.path.name else video.quick_copy(key.path, wanted)
+            copy = key.path if "#" in key.path.name else quick_copy(key.path, wanted)
         except AvrinError:
             return  # reported by its user
         except Exception:
@@ -284,32 +288,35 @@ class VideoDecoder(QObject):
 
     def _look_through(self, copy: Path, key: _Key, wanted: Callable[[], bool]) -> None:
         """Analyse all frames of a film, for the checks."""
+        from avrin.video.analysis import are_known, film_shades  # no start needs it
 
         def breathe() -> None:
             if not wanted():
                 raise AvrinError("the analysis was cancelled")
 
         try:
-            if not video.are_known(key.path, key.rate):
-                video.film_shades(key.path, key.rate, breathe, read=copy)
+            if not are_known(key.path, key.rate):
+                film_shades(key.path, key.rate, breathe, read=copy)
                 with self._lock:  # closing takes it too, so that nothing is emitted while this object is deleted
                     if not self._closed:
                         self.looked_through.emit()
         except AvrinError:
             return
 
-    def _fulfil(self, film: video.Footage, key: _Key, second: float, generation: int) -> None:
+    def _fulfil(self, film: Footage, key: _Key, second: float, generation: int) -> None:
+        from avrin.video.fast_copy import MAX_WIDTH_PX  # no start needs it
+
         if not film.reaches(second):
-            self._take(key, film.near(second, video.MAX_WIDTH_PX), generation)
-        still = film.at(second, video.MAX_WIDTH_PX)
+            self._take(key, film.near(second, MAX_WIDTH_PX), generation)
+        still = film.at(second, MAX_WIDTH_PX)
         self._take(key, still, generation)
         for _ in range(AHEAD if self._present.playing else 0):
             if self._wishes or not np.isfinite(still.until):
                 return
-            still = film.at(still.until, video.MAX_WIDTH_PX)
+            still = film.at(still.until, MAX_WIDTH_PX)
             self._take(key, still, generation, tell=False)
 
-    def _take(self, key: _Key, still: video.Still, generation: int, *, tell: bool = True) -> None:
+    def _take(self, key: _Key, still: Still, generation: int, *, tell: bool = True) -> None:
         height, width = still.pixels.shape[:2]
         data = np.ascontiguousarray(still.pixels)
         image = QImage(data.data, width, height, 3 * width, QImage.Format.Format_RGB888)
@@ -337,7 +344,7 @@ class VideoDecoder(QObject):
             self.shown.emit()
 
 
-def _close_all(films: OrderedDict[_Key, tuple[Path, video.Footage]]) -> None:
+def _close_all(films: OrderedDict[_Key, tuple[Path, Footage]]) -> None:
     for _, film in films.values():
         film.close()
     films.clear()

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from avrin.app.session.editor_state import EditorState
-from avrin.model import LaneOrder, ViewState, load_view_state, save_view_state
+from avrin.model.view_state import LaneOrder, ViewState, load_view_state, save_view_state
 
 __all__ = ["WindowViewState"]
 

@@ -13,9 +13,10 @@ from PySide6.QtGui import QGuiApplication
 from avrin.app.controls.theme import LOOKS, Look, choose_look
 from avrin.app.session.comparison import WAYS
 from avrin.app.window.desks import DESKS
-from avrin.edits import STEPS, Step, Way
-from avrin.model import AvrinError
-from avrin.widgets import KINDS
+from avrin.edits.order import STEPS, Step
+from avrin.edits.placing import Way
+from avrin.model.errors import AvrinError
+from avrin.widgets.registry import KINDS
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.desk import BindDesk

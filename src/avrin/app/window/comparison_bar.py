@@ -17,11 +17,15 @@ from avrin.app.controls.menu import new_menu
 from avrin.app.session.comparison import WAYS, Before
 from avrin.app.session.session import Session
 from avrin.app.window.notice_bar import NoticeBar
-from avrin.model import AvrinError, counted, load, write
+from avrin.model.errors import AvrinError
+from avrin.model.files import load, write
+from avrin.model.numbers import counted
 
 if TYPE_CHECKING:
-    from avrin.diff import Entries, Revision, Stretch
-    from avrin.widgets import Tracks
+    from avrin.diff.entries import Entries
+    from avrin.diff.revisions import Revision
+    from avrin.diff.stretches import Stretch
+    from avrin.widgets.tracks import Tracks
 
 __all__ = ["ComparisonBar"]
 
@@ -106,7 +110,7 @@ class ComparisonBar(NoticeBar):
 
     def _revisions(self) -> list[Revision]:
         """Return the commits that changed the project's file; none without git."""
-        from avrin.diff import revisions
+        from avrin.diff.revisions import revisions
 
         if self.session.path is None:
             return []
@@ -127,7 +131,7 @@ class ComparisonBar(NoticeBar):
         session.comparison.begin(Before(f"after {label}" if label else "as opened", project, session.folder))
 
     def _with_revision(self, revision: Revision) -> None:
-        from avrin.diff import project_at
+        from avrin.diff.revisions import project_at
 
         path = self.session.path
         assert path is not None  # it is a commit of that file
@@ -167,7 +171,8 @@ class ComparisonBar(NoticeBar):
 
     def save(self, path: Path) -> None:
         """Save the differences over the visible recording as a page. Raises AvrinError."""
-        from avrin.diff import Difference, page
+        from avrin.diff.page import page
+        from avrin.diff.reports import Difference
 
         comparing, session = self.session.comparison, self.session
         before, found = comparing.before, comparing.found
@@ -179,7 +184,7 @@ class ComparisonBar(NoticeBar):
         session.reported.emit(f"Saved as {path.name}", False)
 
     def _pair(self, tracks: Tracks, folder: Path, stretch: Stretch) -> tuple[str, str]:
-        from avrin.diff import side
+        from avrin.diff.page import side
 
         session, screen = self.session, self.session.comparison.screen()
         named = session.plate.name if session.plate is not None else ""

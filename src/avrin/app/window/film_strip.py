@@ -13,9 +13,12 @@ from avrin.app.controls.focus import ring
 from avrin.app.controls.theme import font, theme
 from avrin.app.session.jobs import Jobs, Started
 from avrin.app.session.session import Session
-from avrin.edits import film_timed
-from avrin.model import AvrinError, Plate, inside
-from avrin.video import film_second, open_footage
+from avrin.edits.scenery import film_timed
+from avrin.model.errors import AvrinError
+from avrin.model.files import inside
+from avrin.model.project import Plate
+from avrin.video.open_video import open_footage
+from avrin.video.timing import film_second
 
 __all__ = ["FilmStrip"]
 

@@ -18,16 +18,9 @@ from avrin.app.controls.link import Link, Pressable
 from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.picture_cache import kept_picture
-from avrin.model import (
-    are_left,
-    delete_draft,
-    describe_draft,
-    drafts,
-    recent_projects,
-    remove_recent,
-    rescued,
-    thumbnail_file,
-)
+from avrin.model.drafts import delete_draft, describe_draft, drafts
+from avrin.model.journal import are_left, rescued
+from avrin.model.recent import recent_projects, remove_recent, thumbnail_file
 
 __all__ = ["FirstPage"]
 

@@ -16,7 +16,6 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QSizePolicy, QSpacerItem, QWidget
 
-from avrin import i18n
 from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.file_dialogs import ask_file
 from avrin.app.controls.link import Link, Pressable
@@ -25,8 +24,9 @@ from avrin.app.controls.theme import EDGE, font, measure, theme
 from avrin.app.session.plates import add_plates
 from avrin.app.session.session import Session
 from avrin.app.window.desks import DESKS
-from avrin.i18n import OWN
-from avrin.model import AvrinError, Recording, ScreenPart
+from avrin.i18n.own_language import OWN
+from avrin.model.errors import AvrinError
+from avrin.model.project import Recording, ScreenPart
 
 __all__ = ["Header"]
 
@@ -136,7 +136,7 @@ class Header(QWidget):
 
     def _find(self, recording: Recording) -> None:
         """Locate a recording whose file is missing."""
-        from avrin.trace import ENDINGS
+        from avrin.trace.store import ENDINGS
 
         sorts = f"Recordings ({' '.join(f'*{ending}' for ending in ENDINGS)})"
         chosen = ask_file(self, f"Where is {recording.path}?", self.session.folder, sorts)
@@ -168,7 +168,7 @@ class Header(QWidget):
         menu.addSeparator()
         sizes = new_menu(menu)
         sizes.setTitle("Add one")
-        from avrin.edits import SIZES
+        from avrin.edits.scenery import SIZES
 
         for name, (size, safe) in SIZES.items():
             sizes.addAction(f"{name}\t{size[0]} × {size[1]}", partial(self._add_screen, name, size, safe))
@@ -183,17 +183,19 @@ class Header(QWidget):
         self._pop(self._languages(self), self.language)
 
     def _languages(self, parent: QWidget) -> QMenu:
+        from avrin.i18n.languages import language_codes, language_name  # no start needs the catalogues
+
         session, menu = self.session, new_menu(parent)
         menu.setTitle("Language")
         group = QActionGroup(menu)
-        for code in i18n.language_codes(session.project, session.folder):
-            name = i18n.language_name(code)
+        for code in language_codes(session.project, session.folder):
+            name = language_name(code)
             text = name if code in (name, OWN) else f"{name}\t{code}"
             self._choice(menu, group, text, code == session.now.view.language, partial(session.show_in, code))
         return menu
 
     def _add_screen(self, name: str, size: tuple[int, int], safe: float) -> None:
-        from avrin.edits import screen_added
+        from avrin.edits.scenery import screen_added
 
         session = self.session
         project, made = screen_added(session.project, name, size, safe)
@@ -220,7 +222,7 @@ class Header(QWidget):
         self._pop(menu, self.plate)
 
     def _ask_plate(self) -> None:
-        from avrin.model import FILM, PICTURE
+        from avrin.model.assets import FILM, PICTURE
 
         ends = (*PICTURE.ends, *FILM.ends)
         sorts = f"Pictures and films ({' '.join(f'*{end}' for end in ends)})"

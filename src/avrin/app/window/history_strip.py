@@ -19,9 +19,12 @@ from avrin.app.painting.paint import draw_shapes
 from avrin.app.session.jobs import TimeSlices
 from avrin.app.session.session import Session
 from avrin.app.session.snapshot import Snapshot
-from avrin.model import AvrinError, Project
-from avrin.render import UNDER, ground_shapes, scene
-from avrin.widgets import Tracks, bind
+from avrin.model.errors import AvrinError
+from avrin.model.project import Project
+from avrin.render.pictures import UNDER, ground_shapes
+from avrin.render.scene import scene
+from avrin.widgets.binding import bind
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["HistoryPopup", "HistoryStrip"]
 

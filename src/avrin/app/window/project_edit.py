@@ -14,8 +14,8 @@ from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup
 from avrin.app.session.session import Session
-from avrin.model import Fit
-from avrin.widgets import RulePlace
+from avrin.model.project import Fit
+from avrin.widgets.places import RulePlace
 
 __all__ = ["ProjectEdit"]
 

@@ -13,9 +13,10 @@ from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
 from avrin.app.session.session import Session
-from avrin.model import AvrinError, Project, Recording, nearest
+from avrin.model.errors import AvrinError, nearest
+from avrin.model.project import Project, Recording
 from avrin.render.values import format_value
-from avrin.widgets import own_example
+from avrin.widgets.own_examples import own_example
 
 __all__ = ["TraceEdit"]
 

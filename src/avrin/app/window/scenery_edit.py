@@ -18,7 +18,7 @@ from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
 from avrin.app.session.session import Session
 from avrin.app.window.film_strip import FilmStrip
-from avrin.edits import (
+from avrin.edits.scenery import (
     SPLITS,
     film_of_recording,
     film_paced,
@@ -34,8 +34,10 @@ from avrin.edits import (
     split_of,
     view_changed,
 )
-from avrin.model import AvrinError, Plate, Project, Proportions, Region, Screen, ScreenPart, counted
-from avrin.widgets import RulePlace
+from avrin.model.errors import AvrinError
+from avrin.model.numbers import counted
+from avrin.model.project import Plate, Project, Proportions, Region, Screen, ScreenPart
+from avrin.widgets.places import RulePlace
 
 __all__ = ["PlateEdit", "ScreenEdit"]
 

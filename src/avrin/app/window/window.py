@@ -29,7 +29,8 @@ from avrin.app.controls.file_dialogs import ask_files, ask_target, ending_in
 from avrin.app.painting.picture_cache import keep_picture
 from avrin.app.window.desks import DESKS, Desk, desk_named
 from avrin.app.window.start_picture import save_start_picture, start_picture
-from avrin.model import AvrinError, thumbnail_file
+from avrin.model.errors import AvrinError
+from avrin.model.recent import thumbnail_file
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.desk import BindDesk
@@ -345,7 +346,7 @@ class Window(QMainWindow):
     def walk(self, by: int) -> None:
         """Go to the next or previous finding."""
         from avrin.app.findings_desk.desk import FindingsDesk
-        from avrin.app.screens_desk import ScreensDesk
+        from avrin.app.screens_desk.desk import ScreensDesk
 
         shown = self.desks.currentWidget()
         if isinstance(shown, ScreensDesk) and shown.walk(by):
@@ -458,8 +459,8 @@ class Window(QMainWindow):
             self.open(projects[0])
             return
         from avrin.app.session.plates import add_plates
-        from avrin.model import FILM, PICTURE
-        from avrin.video import numbered_name
+        from avrin.model.assets import FILM, PICTURE
+        from avrin.video.numbered import numbered_name
 
         films = [path for path in paths if path.suffix.lower() in FILM.ends]
         pictures = [path for path in paths if path.suffix.lower() in PICTURE.ends]
@@ -480,7 +481,7 @@ class Window(QMainWindow):
         """Ask whether dropped pictures are plates or widgets, at the pointer."""
         from avrin.app.controls.menu import new_menu
         from avrin.app.session.plates import add_plates
-        from avrin.video import numbered_name
+        from avrin.video.numbered import numbered_name
 
         menu, one = new_menu(self), len(pictures) == 1
         if numbered_name(pictures) is not None:
@@ -547,7 +548,7 @@ class Window(QMainWindow):
 
     def open_sample(self) -> None:
         """Open the sample, installing it first if it is missing."""
-        from avrin.demo import install_demo
+        from avrin.demo.install import install_demo
 
         self.open(install_demo())
 
@@ -666,7 +667,7 @@ def _run(action: Action, window: Window) -> None:
 
 
 def _recordings() -> str:
-    from avrin.trace import ENDINGS
+    from avrin.trace.store import ENDINGS
 
     return f"Recordings ({' '.join(f'*{ending}' for ending in ENDINGS)})"
 

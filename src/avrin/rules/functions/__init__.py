@@ -1,10 +1,1 @@
-"""The functions of the rule language. To add a function, add an entry to a module here."""
-
-from avrin.rules.functions import events, over_time, plain, smooth, so_far, texts
-from avrin.rules.functions.spec import Function, Param
-
-__all__ = ["FUNCTIONS", "Function", "Param"]
-
-FUNCTIONS: dict[str, Function] = {
-    f.name: f for module in (plain, over_time, so_far, smooth, events, texts) for f in module.FUNCTIONS
-}
+"""The functions of the rule language."""

@@ -13,7 +13,7 @@ import numpy as np
 from avrin.rules.functions.over_time import hold
 from avrin.rules.functions.spec import Function, text
 from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step
-from avrin.trace import FALSE, TRUE, Array, event_column
+from avrin.trace.frames import FALSE, TRUE, Array, event_column
 
 __all__ = ["FUNCTIONS"]
 

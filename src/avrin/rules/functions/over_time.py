@@ -12,7 +12,7 @@ import numpy as np
 
 from avrin.rules.functions.spec import Function, Param, applies, flag, number
 from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step
-from avrin.trace import FALSE, MISSING, TRUE, Array
+from avrin.trace.frames import FALSE, MISSING, TRUE, Array
 
 __all__ = ["FUNCTIONS", "LATCH", "hold", "wide"]
 

@@ -9,7 +9,7 @@ import numpy as np
 from avrin.rules.functions.spec import Function, Param, applies, number, repeats
 from avrin.rules.operators import AT_WHOLE, AT_ZERO, CLAMP, MAX, MIN, absent, divide, pure, ufunc
 from avrin.rules.steps import Breakpoints, Graph, Op, Params, Step
-from avrin.trace import FALSE, TRUE, Array, ColumnKind
+from avrin.trace.frames import FALSE, TRUE, Array, ColumnKind
 
 __all__ = ["FUNCTIONS", "SHARE"]
 

@@ -9,7 +9,7 @@ import numpy as np
 from avrin.rules.functions.over_time import wide
 from avrin.rules.functions.spec import Function, applies, number
 from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step
-from avrin.trace import Array
+from avrin.trace.frames import Array
 
 __all__ = ["FUNCTIONS"]
 

@@ -12,7 +12,7 @@ import numpy as np
 from avrin.rules.functions.over_time import hold, wide
 from avrin.rules.functions.spec import Function, Param, applies, flag, number
 from avrin.rules.steps import Branch, Carried, Chunk, Kernel, Op, Params
-from avrin.trace import TRUE, Array, ColumnKind
+from avrin.trace.frames import TRUE, Array, ColumnKind
 
 __all__ = ["FUNCTIONS"]
 

@@ -8,7 +8,7 @@ from typing import Literal
 from msgspec import Struct
 
 from avrin.rules.steps import Graph, Op, Step
-from avrin.trace import ColumnKind
+from avrin.trace.frames import ColumnKind
 
 __all__ = ["Function", "Param", "flag", "number", "text"]
 

@@ -12,7 +12,7 @@ from avrin.rules.operators import CHOICE, EQUAL
 from avrin.rules.patterns import pattern
 from avrin.rules.steps import Carried, Chunk, Graph, Kernel, Op, Params, Step, Words
 from avrin.rules.template import Part, template_step
-from avrin.trace import NO_TEXT, Array
+from avrin.trace.frames import NO_TEXT, Array
 
 __all__ = ["FUNCTIONS"]
 

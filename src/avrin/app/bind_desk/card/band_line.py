@@ -14,9 +14,19 @@ from avrin.app.controls.link import Link
 from avrin.app.controls.menu import new_menu
 from avrin.app.controls.swatch import Swatch
 from avrin.app.session.session import Session
-from avrin.edits import band_coloured, band_first, band_part, band_removed, band_renamed, band_sticky, band_waiting
-from avrin.model import AvrinError, Band, Widget, rule_number
-from avrin.widgets import BAND_RULES, RulePlace
+from avrin.edits.bands import (
+    band_coloured,
+    band_first,
+    band_part,
+    band_removed,
+    band_renamed,
+    band_sticky,
+    band_waiting,
+)
+from avrin.model.errors import AvrinError
+from avrin.model.numbers import rule_number
+from avrin.model.project import Band, Widget
+from avrin.widgets.places import BAND_RULES, RulePlace
 
 __all__ = ["BandLine"]
 

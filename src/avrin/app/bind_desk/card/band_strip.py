@@ -15,10 +15,11 @@ from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.offscreen import painting
 from avrin.app.painting.stretches import band_colour, fill_stretch
 from avrin.app.session.session import Session
-from avrin.edits import band_put, band_removed, band_sticky, split
-from avrin.model import Band, rule_number
-from avrin.trace import FloatArray
-from avrin.widgets import BoundWidget
+from avrin.edits.bands import band_put, band_removed, band_sticky, split
+from avrin.model.numbers import rule_number
+from avrin.model.project import Band
+from avrin.trace.frames import FloatArray
+from avrin.widgets.binding import BoundWidget
 
 __all__ = ["BandStrip"]
 

@@ -11,9 +11,11 @@ from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field
 from avrin.app.controls.link import Link
 from avrin.app.session.session import Session
-from avrin.edits import grouped, restyled, style_made, style_removed
-from avrin.model import AvrinError, Project, Widget
-from avrin.widgets import repeated
+from avrin.edits.identity import grouped
+from avrin.edits.styles import restyled, style_made, style_removed
+from avrin.model.errors import AvrinError
+from avrin.model.project import Project, Widget
+from avrin.widgets.drop_results import repeated
 
 __all__ = ["Belongs"]
 

@@ -30,9 +30,12 @@ from avrin.app.controls.scroller import BAR_ROOM, thin_bars
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.stretches import band_colour
 from avrin.app.session.session import Session
-from avrin.edits import BY_BAND, conditioned
+from avrin.edits.bands import BY_BAND, conditioned
 from avrin.render.values import clock, format_value, with_unit
-from avrin.widgets import BoundWidget, Input, RulePlace, popping_rule
+from avrin.widgets.binding import BoundWidget
+from avrin.widgets.kind import Input
+from avrin.widgets.places import RulePlace
+from avrin.widgets.transitions import popping_rule
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.card.derived_lines import DerivedLines

@@ -11,10 +11,15 @@ from PySide6.QtWidgets import QFrame, QListView, QStyledItemDelegate, QStyleOpti
 
 from avrin.app.controls.theme import font, measure, mono, theme
 from avrin.app.session.session import Session
-from avrin.model import JOINING_WORDS, PICTURE, VALUE_WORDS, is_name, plain_number
+from avrin.model.assets import PICTURE
+from avrin.model.files import is_name
+from avrin.model.numbers import plain_number
+from avrin.model.reserved_words import JOINING_WORDS, VALUE_WORDS
 from avrin.render.values import format_value, with_unit
-from avrin.rules import BUILT_IN, FUNCTIONS
-from avrin.widgets import ICONS, own_example
+from avrin.rules.check import BUILT_IN
+from avrin.rules.functions.registry import FUNCTIONS
+from avrin.widgets.icons import ICONS
+from avrin.widgets.own_examples import own_example
 
 __all__ = ["Completion", "Entry", "entries"]
 

@@ -10,8 +10,9 @@ from avrin.app.bind_desk.card.rule_row import RuleRow
 from avrin.app.controls.field import Field
 from avrin.app.controls.link import Link
 from avrin.app.session.session import Session
-from avrin.model import AvrinError
-from avrin.widgets import RulePlace, without_derived
+from avrin.model.errors import AvrinError
+from avrin.widgets.derived import without_derived
+from avrin.widgets.places import RulePlace
 
 __all__ = ["DerivedLines"]
 

@@ -13,9 +13,11 @@ from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field
 from avrin.app.controls.link import Link
 from avrin.app.session.session import Session
-from avrin.model import AvrinError, EventKind, Project, VariableType, check_name
-from avrin.trace import event_column
-from avrin.widgets import event_declared, event_renamed, event_undeclared
+from avrin.model.errors import AvrinError
+from avrin.model.files import check_name
+from avrin.model.project import EventKind, Project, VariableType
+from avrin.trace.frames import event_column
+from avrin.widgets.event_kinds import event_declared, event_renamed, event_undeclared
 
 __all__ = ["EventLines"]
 

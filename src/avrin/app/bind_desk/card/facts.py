@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections import Counter
 
 from avrin.app.session.session import Session
-from avrin.model import Variable
+from avrin.model.project import Variable
 from avrin.render.values import clock, format_value, with_unit
-from avrin.rules import renamed, renamed_in_template
-from avrin.trace import summarise_column
-from avrin.widgets import is_template, place_title, rule_at, rule_places
+from avrin.rules.rename import renamed, renamed_in_template
+from avrin.trace.summary import summarise_column
+from avrin.widgets.places import is_template, place_title, rule_at, rule_places
 
 __all__ = ["facts"]
 

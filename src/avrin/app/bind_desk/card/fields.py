@@ -37,10 +37,16 @@ from avrin.app.controls.swatch import Swatch
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting.offscreen import painting
 from avrin.app.session.session import Session
-from avrin.model import FONT, PICTURE, AvrinError, FileSort, Json, Widget, take_in
-from avrin.render import families
-from avrin.widgets import ICONS, KINDS, Asset, Colour, GlyphSheet, KeyName, Typeface, own_size
-from avrin.widgets.assets import asset_shapes
+from avrin.model.assets import FONT, PICTURE, FileSort, take_in
+from avrin.model.errors import AvrinError
+from avrin.model.project import Json, Widget
+from avrin.render.installed import families
+from avrin.widgets.assets import Asset, asset_shapes
+from avrin.widgets.glyph_sheet import GlyphSheet
+from avrin.widgets.icons import ICONS
+from avrin.widgets.look import Colour, KeyName, Typeface
+from avrin.widgets.proportions import own_size
+from avrin.widgets.registry import KINDS
 
 __all__ = ["StructFields"]
 
@@ -354,7 +360,7 @@ class StructFields(QWidget):
         self.session.reported.emit(why, True)
 
     def _set(self, name: str, value: Json) -> None:
-        from avrin.edits import in_own_size
+        from avrin.edits.pictures import in_own_size
 
         before, widget = self._value(name), self.session.project.widget(self.ident)
         made = self._with(widget, put(self._raw(), self._leaf(name), value))

@@ -15,13 +15,13 @@ from avrin.app.controls.theme import font, theme
 from avrin.app.painting.paint import draw_shapes
 from avrin.app.session.jobs import TimeSlices
 from avrin.app.session.session import Session
-from avrin.model import AvrinError
-from avrin.render import changing_part, thumbnail
+from avrin.model.errors import AvrinError
+from avrin.render.thumbnail import changing_part, thumbnail
 from avrin.render.values import clock, format_value
-from avrin.widgets import BoundWidget
+from avrin.widgets.binding import BoundWidget
 
 if TYPE_CHECKING:  # imported when the first ladder is computed, after the first painting
-    from avrin.ladder import Ladder, Sample
+    from avrin.ladder.samples import Ladder, Sample
 
 __all__ = ["LadderStrip", "short"]
 
@@ -87,7 +87,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
 
     @staticmethod
     def _recorded_text(sample: Sample) -> str:
-        from avrin.ladder import interval_words, percent
+        from avrin.ladder.sheet import interval_words, percent
 
         found, words = sample.interval.occurrences, interval_words(sample.interval)
         if found.first is None:
@@ -109,7 +109,8 @@ class LadderStrip(Stepped, Assisted, QWidget):
 
     def _begin(self) -> None:
         """Compute the ladder for the playhead in time slices; a newer request cancels an older one."""
-        from avrin.ladder import drivers, sample_ladder
+        from avrin.ladder.drivers import drivers
+        from avrin.ladder.samples import sample_ladder
 
         chosen = self.session.widget
         names = drivers(self.session.bound, chosen) if chosen is not None else ()

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field
 from avrin.app.session.session import Session
-from avrin.model import WhileMissing
+from avrin.model.project import WhileMissing
 
 __all__ = ["MissingLine"]
 

@@ -12,8 +12,11 @@ from avrin.app.bind_desk.card.rule_row import LABELS, RuleRow
 from avrin.app.controls.field import Field, pixels, written
 from avrin.app.controls.link import Link
 from avrin.app.session.session import Session
-from avrin.model import AvrinError
-from avrin.widgets import Addition, BoundWidget, RulePlace, Tracks, with_rule
+from avrin.model.errors import AvrinError
+from avrin.widgets.binding import BoundWidget
+from avrin.widgets.kind import Addition
+from avrin.widgets.places import RulePlace, with_rule
+from avrin.widgets.tracks import Tracks
 
 __all__ = ["additions", "fit_columns", "option_lines"]
 
@@ -130,7 +133,7 @@ def _add(session: Session, ident: str, title: str) -> None:
 
 def fit_columns(session: Session, ident: str) -> None:
     """Fit a table's columns to their texts over all recordings. One undo step."""
-    from avrin.render import columns_fitted
+    from avrin.render.columns import columns_fitted
 
     every = [Tracks(session.bound, trace) for trace in session.checking.traces()]
     session.seal()

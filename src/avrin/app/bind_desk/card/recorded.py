@@ -15,21 +15,16 @@ from avrin.app.controls.link import Link
 from avrin.app.controls.menu import new_menu
 from avrin.app.controls.scroller import ThinLine
 from avrin.app.session.session import Session
-from avrin.model import AvrinError, Project, Recording, Roster, plain_rate
-from avrin.onboarding import Difference, differences, with_roster, without_roster
+from avrin.model.errors import AvrinError
+from avrin.model.numbers import plain_rate
+from avrin.model.project import Project, Recording, Roster
+from avrin.onboarding.matching import Difference, differences
+from avrin.onboarding.rosters import with_roster, without_roster
 from avrin.render.values import clock
-from avrin.trace import (
-    AT_RESTARTS,
-    EACH_ROW,
-    ONE_RUN,
-    Clock,
-    FoundRoster,
-    RunsFound,
-    Trace,
-    counts_runs,
-    plain_name,
-    proposed,
-)
+from avrin.trace.behaviour import RunsFound
+from avrin.trace.clock import AT_RESTARTS, EACH_ROW, ONE_RUN, Clock, counts_runs
+from avrin.trace.frames import Trace
+from avrin.trace.naming import FoundRoster, plain_name, proposed
 
 __all__ = ["Recorded", "differences_of"]
 

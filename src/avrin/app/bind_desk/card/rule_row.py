@@ -12,10 +12,11 @@ from avrin.app.controls.field import Field
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.session.session import Session
-from avrin.model import AvrinError
+from avrin.model.errors import AvrinError
 from avrin.render.values import format_value
-from avrin.rules import RuleError, Step
-from avrin.widgets import RulePlace
+from avrin.rules.errors import RuleError
+from avrin.rules.steps import Step
+from avrin.widgets.places import RulePlace
 
 __all__ = ["LABELS", "RESULT", "RuleRow", "quiet_label"]
 

@@ -11,8 +11,8 @@ import msgspec
 from msgspec import NODEFAULT, Struct
 from msgspec.structs import FieldInfo
 
-from avrin.model import Json
-from avrin.widgets import Sides
+from avrin.model.project import Json
+from avrin.widgets.look import Sides
 
 __all__ = ["PAIR", "SIDES", "ScalarField", "added", "at_path", "optional", "part_of", "put", "scalar_fields"]
 

@@ -12,7 +12,8 @@ from avrin.app.controls.field import Field
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.session.session import Session
-from avrin.edits import STEPS, WAYS
+from avrin.edits.order import STEPS
+from avrin.edits.placing import WAYS
 
 __all__ = ["Several"]
 

@@ -12,8 +12,9 @@ from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field, parsed, written
 from avrin.app.controls.labels import text_label
 from avrin.app.session.session import Session
-from avrin.model import AvrinError, Passage, Pop, Widget
-from avrin.widgets import RulePlace
+from avrin.model.errors import AvrinError
+from avrin.model.project import Passage, Pop, Widget
+from avrin.widgets.places import RulePlace
 
 __all__ = ["Transitions"]
 

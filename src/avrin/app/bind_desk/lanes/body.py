@@ -18,11 +18,12 @@ from avrin.app.painting.stretches import band_colour, fill_stretch, stretches
 from avrin.app.session.comparison import Compared
 from avrin.app.session.editor_state import sources
 from avrin.app.session.session import Session
-from avrin.model import AvrinError
+from avrin.model.errors import AvrinError
 from avrin.render.values import clock, format_value
-from avrin.rules import Step
-from avrin.trace import Column, Event, FloatArray, Pyramid, event_column
-from avrin.widgets import Tracks, changes
+from avrin.rules.steps import Step
+from avrin.trace.frames import Column, Event, FloatArray, event_column
+from avrin.trace.pyramid import Pyramid
+from avrin.widgets.tracks import Tracks, changes
 
 __all__ = ["BodyPainter", "thresholds"]
 

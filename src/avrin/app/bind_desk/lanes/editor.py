@@ -14,9 +14,10 @@ from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
 from avrin.app.controls.theme import theme
 from avrin.app.session.session import Session
-from avrin.model import AvrinError, Variable, VariableType
-from avrin.trace import Value
-from avrin.widgets import undeclare
+from avrin.model.errors import AvrinError
+from avrin.model.project import Variable, VariableType
+from avrin.trace.frames import Value
+from avrin.widgets.declarations import undeclare
 
 __all__ = ["DeclarationEdit"]
 

@@ -15,12 +15,14 @@ from avrin.app.bind_desk.lanes.scale import HEAD
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.paint import draw_shapes
 from avrin.app.session.session import Session
-from avrin.render import changing_over, thumbnail
+from avrin.render.thumbnail import changing_over, thumbnail
 from avrin.render.values import own_value, with_unit
-from avrin.widgets import SHOWING, STATE_WORDS, BoundWidget, Tracks
+from avrin.widgets.binding import BoundWidget
+from avrin.widgets.states import SHOWING, STATE_WORDS
+from avrin.widgets.tracks import Tracks
 
 if TYPE_CHECKING:
-    from avrin.findings import Finding
+    from avrin.findings.finding import Finding
 
 __all__ = ["HeadPainter", "link_box", "value_box"]
 

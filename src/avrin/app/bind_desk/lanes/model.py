@@ -11,9 +11,9 @@ from msgspec import Struct
 
 from avrin.app.session.editor_state import sources
 from avrin.app.session.session import Session
-from avrin.model import ViewState
-from avrin.trace import KIND_OF, ColumnKind
-from avrin.widgets import KINDS
+from avrin.model.view_state import ViewState
+from avrin.trace.frames import KIND_OF, ColumnKind
+from avrin.widgets.registry import KINDS
 
 __all__ = ["FOLD", "Lane", "LaneSort", "key_of", "lanes", "moved_by_hand"]
 
@@ -114,7 +114,7 @@ def _ordered(session: Session, own: ViewState, blocks: list[Block]) -> list[Bloc
 
         return sorted(blocks, key=kind)
     if own.order == "by trouble":
-        from avrin.findings import SEVERITIES  # imported late: no start needs it
+        from avrin.findings.finding import SEVERITIES  # imported late: no start needs it
 
         def trouble(block: Block) -> int:
             if block[0].sort == "fold":

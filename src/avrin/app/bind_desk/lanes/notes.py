@@ -6,10 +6,11 @@ import numpy as np
 from msgspec import Struct
 
 from avrin.app.session.session import Session
-from avrin.model import Variable, counted
+from avrin.model.numbers import counted
+from avrin.model.project import Variable
 from avrin.render.values import format_value
-from avrin.trace import Array, Column, Trace
-from avrin.widgets import changes
+from avrin.trace.frames import Array, Column, Trace
+from avrin.widgets.tracks import changes
 
 __all__ = ["Note", "Notes"]
 

@@ -8,8 +8,9 @@ from PySide6.QtWidgets import QWidget
 from avrin.app.bind_desk.lanes.model import Lane
 from avrin.app.controls.field import Field, parsed, written
 from avrin.app.session.session import Session
-from avrin.model import AvrinError, VariableType
-from avrin.trace import Value
+from avrin.model.errors import AvrinError
+from avrin.model.project import VariableType
+from avrin.trace.frames import Value
 
 __all__ = ["Pinning", "rounded"]
 

@@ -37,7 +37,7 @@ from avrin.app.painting.offscreen import painting
 from avrin.app.session.editor_state import sources
 from avrin.app.session.session import Session
 from avrin.app.session.snapshot import Selection
-from avrin.trace import event_column
+from avrin.trace.frames import event_column
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.lanes.editor import DeclarationEdit

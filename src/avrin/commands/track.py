@@ -1,0 +1,30 @@
+"""`avrin track`: the states of all widgets over a recording."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from avrin.commands.arguments import TABLES, add_trace
+from avrin.commands.shared import checked, loaded, opened, write_out
+from avrin.handoff.table import at_changes
+from avrin.widgets.tracks import track
+
+__all__ = ["add_arguments"]
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Add the command's arguments."""
+    parser.add_argument("project", type=Path, metavar="P")
+    add_trace(parser)
+    parser.add_argument("--every", choices=("frame", "change"), default="frame")
+    parser.add_argument("--out", type=Path, metavar="F", help=f"a {TABLES} file; standard output by default")
+    parser.set_defaults(run=_track)
+
+
+def _track(arguments: argparse.Namespace) -> int:
+    project = loaded(arguments.project)
+    trace = opened(arguments, project)
+    states = track(checked(project, arguments.project, [trace]), trace)
+    write_out(at_changes(states) if arguments.every == "change" else states, arguments.out)
+    return 0
