@@ -80,7 +80,7 @@ def _read_by(arguments: argparse.Namespace) -> list[Path]:
             except AvrinError:
                 continue  # reported when the file is read
             listed = [path.parent / recording.path for recording in project.traces]
-            from avrin.video.open_video import footage_files  # few commands need it
+            from avrin.video.open_video import footage_files  # late: 118 ms
 
             pictures = [path.parent / (plate.film or plate.picture) for plate in project.plates]
             found += [*listed, *map(beside, listed), *(file for one in pictures for file in footage_files(one))]
@@ -198,13 +198,13 @@ def _display() -> bool:
 
 
 def _demo(arguments: argparse.Namespace) -> int:
-    from avrin.demo.install import install_demo
+    from avrin.demo.install import install_demo  # late: 21 ms
 
     if arguments.shots is None and _display():
         return _window(install_demo(troubled=arguments.troubled))
     folder: Path = arguments.shots or Path("avrin-demo")
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
-    from avrin.app.shots import VIEWS, take_shots
+    from avrin.app.shots import VIEWS, take_shots  # late: 413 ms
 
     if arguments.shots is None:
         print("No display found; painting the window's views instead.")
@@ -215,7 +215,7 @@ def _demo(arguments: argparse.Namespace) -> int:
 
 
 def _open(arguments: argparse.Namespace) -> int:
-    from avrin.model.files import load
+    from avrin.model.files import load  # late: 53 ms
     from avrin.model.reading import plain_file
 
     files: list[Path] = arguments.files
@@ -244,6 +244,6 @@ def _first_page(_arguments: argparse.Namespace) -> int:
 
 def _window(*paths: Path) -> int:
     gc.disable()  # collecting garbage during the start would take a tenth of its time
-    from avrin.app.main import run
+    from avrin.app.main import run  # late: 306 ms
 
     return run(*paths)

@@ -54,7 +54,7 @@ class _File(logging.Handler):
 
 
 def _opened() -> logging.Handler:
-    from logging.handlers import RotatingFileHandler
+    from logging.handlers import RotatingFileHandler  # late: 9 ms
 
     try:
         file = RotatingFileHandler(

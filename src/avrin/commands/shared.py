@@ -101,13 +101,13 @@ def drawn_status(faults: Sequence[str]) -> int:
 
 def painted(shapes: Sequence[Shape], width: int, height: int) -> bytes:
     """Paint shapes as PNG with Qt, which is imported only for this."""
-    from avrin.app.painting.export import painted as by_toolkit
+    from avrin.app.painting.export import painted as by_toolkit  # late: 142 ms
 
     return by_toolkit(shapes, width, height)
 
 
 def painted_page(shapes: Sequence[Shape], width: int, height: int) -> bytes:
     """Paint shapes as a PDF page with Qt."""
-    from avrin.app.painting.export import painted_page as by_toolkit
+    from avrin.app.painting.export import painted_page as by_toolkit  # late: 136 ms
 
     return by_toolkit(shapes, width, height)

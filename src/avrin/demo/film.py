@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+import resvg_py
 
 from avrin.demo.plates import boat, far_sea, near_ground
 from avrin.trace.frames import TRUE, Trace
@@ -34,7 +35,7 @@ SHAKEN = 0.5  # seconds
 
 def film_of(trace: Trace, path: Path) -> None:
     """Film a dive from `BEGINS` on. Raises OSError if the file cannot be written."""
-    import av
+    import av  # late: 55 ms
 
     far, near = (_painted(paint(), size).convert(mode) for paint, size, mode in
                  ((far_sea, FAR, "RGB"), (near_ground, NEAR, "RGBA")))  # fmt: skip
@@ -58,7 +59,7 @@ def film_of(trace: Trace, path: Path) -> None:
 def _pictures(
     trace: Trace, far: Image.Image, near: Image.Image, vessel: Image.Image, bubble: Image.Image
 ) -> Iterator[Image.Image]:
-    from PIL.Image import Resampling
+    from PIL.Image import Resampling  # late: 13 ms
 
     bubbles = {size: bubble.resize((size, size)) for size in range(4, 11)}
     tilts = {by: vessel.rotate(by, Resampling.BILINEAR, center=(112, 83)) for by in range(-9, 10)}
@@ -96,8 +97,7 @@ def _view(across: float, down: float, size: tuple[int, int], shaken: float) -> t
 
 
 def _painted(svg: str, size: tuple[int, int]) -> Image.Image:
-    import resvg_py
-    from PIL import Image
+    from PIL import Image  # late: 12 ms
 
     data = bytes(resvg_py.svg_to_bytes(svg_string=svg, width=size[0], height=size[1]))
     with Image.open(io.BytesIO(data)) as image:

@@ -19,7 +19,7 @@ PROJECTS = ("brinehook.avrin", "brinehook-troubled.avrin")
 
 def demo_folder() -> Path:
     """Return the demo's folder."""
-    import platformdirs
+    import platformdirs  # late: 10 ms
 
     return Path(os.environ.get("AVRIN_DATA") or platformdirs.user_data_path("avrin")) / "brinehook"
 
@@ -41,7 +41,7 @@ def install_demo(folder: Path | None = None, *, troubled: bool = False) -> Path:
         made = stamp.read_text() if stamp.exists() else ""
         if made == wanted and all(project.exists() for project in projects):
             return projects[troubled]
-        from avrin.demo.film import film_of
+        from avrin.demo.film import film_of  # late: 120 ms
         from avrin.demo.game import DIVES, record
         from avrin.demo.plates import PLATES
         from avrin.trace.store import save_trace

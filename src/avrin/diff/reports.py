@@ -89,7 +89,7 @@ def as_json(difference: Difference) -> str:
 
 def junit(difference: Difference) -> str:
     """Return JUnit XML: a case per widget and one for the rest; it fails for differences."""
-    import junitparser as ju
+    import junitparser as ju  # late: 32 ms
 
     suite = ju.TestSuite(difference.title)
     found = difference.entries

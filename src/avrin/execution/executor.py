@@ -31,11 +31,11 @@ def executor(jobs: int, on: str = "") -> AbstractContextManager[Executor]:
     if on:
         if find_spec("distributed") is None:
             raise AvrinError("running on a cluster needs the extra `cluster`", advice="Install avrin[cluster]")
-        from avrin.execution.cluster import Cluster
+        from avrin.execution.cluster import Cluster  # late: 507 ms
 
         return Cluster(on)
     if jobs > 1:
-        from avrin.execution.process_pool import ProcessPool
+        from avrin.execution.process_pool import ProcessPool  # late: 28 ms
 
         return ProcessPool(jobs)
     return _Loop()

@@ -157,7 +157,7 @@ def _result(report: Report, numbers: Mapping[str, int], finding: Finding, reason
 
 def junit(report: Report) -> str:
     """Return JUnit XML: a test case per check, which fails for sufficiently severe findings."""
-    import junitparser as ju
+    import junitparser as ju  # late: 31 ms
 
     suite = ju.TestSuite(report.title)
     for check in report.checks:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import functools
 import io
+from gettext import c2py
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -86,7 +87,7 @@ def catalogue_stamp(folder: Path, code: str) -> tuple[int, int] | None:
 def read_po(path: Path) -> Catalog:
     """Return a catalogue as the library's object. Raises AvrinError if it is invalid or cannot be read."""
     data = read_whole(path, MOST_BYTES)
-    from babel.messages.pofile import PoFileError
+    from babel.messages.pofile import PoFileError  # late: 14 ms
     from babel.messages.pofile import read_po as read
 
     known = locale_of(path.stem)
@@ -128,8 +129,6 @@ def read_texts(folder: Path, code: str) -> Texts:
 
 @functools.lru_cache(maxsize=64)
 def _read_texts(path: Path, _changed: int, _size: int) -> Texts:
-    from gettext import c2py
-
     catalogue = read_po(path)
     plural = str(catalogue.plural_expr or "0")
     if not 1 <= int(catalogue.num_plurals) <= MOST_PLURALS or len(plural) > LONGEST_PLURAL:
@@ -162,7 +161,7 @@ def _read_texts(path: Path, _changed: int, _size: int) -> Texts:
 
 def plural_forms(code: str) -> int:
     """Return the number of plural forms of a language, according to the library."""
-    from babel.messages.plurals import get_plural
+    from babel.messages.plurals import get_plural  # late: 12 ms
 
     known = locale_of(code)
     return int(get_plural(known)[0]) if known is not None else 2
@@ -170,7 +169,7 @@ def plural_forms(code: str) -> int:
 
 def kept_po(catalogue: Catalog) -> bytes:
     """Return a catalogue's content for its file."""
-    from babel.messages.pofile import write_po
+    from babel.messages.pofile import write_po  # late: 13 ms
 
     for message in catalogue:
         message.flags.discard("python-brace-format")  # the library mistakes our values for another format

@@ -8,6 +8,7 @@ from __future__ import annotations
 import functools
 import hashlib
 import logging
+import os
 import time
 import zlib
 from collections.abc import Callable
@@ -120,7 +121,6 @@ def code_stamp(*parts: str) -> str:
         digest.update(str(Path(msgspec.__file__).parents[1].stat().st_mtime_ns).encode())
     except OSError as error:  # without a readable program folder nothing is cached across starts
         log.warning("the program's own files cannot be read: %s", error)
-        import os
 
         digest.update(str(os.getpid()).encode())
     return digest.hexdigest()

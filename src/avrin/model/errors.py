@@ -41,7 +41,7 @@ class AvrinError(Exception):
 
 def nearest(word: str, words: Iterable[str]) -> str:
     """Return the words word most similar to `word`, or "" if none is close."""
-    import difflib
+    import difflib  # late: 7 ms
 
     close = difflib.get_close_matches(word, list(words), n=1, cutoff=0.6)
     return close[0] if close else ""

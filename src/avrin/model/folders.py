@@ -14,7 +14,7 @@ def cache_folder() -> Path:
     """Return the cache folder. Its content can be deleted at any time."""
     if own := os.environ.get("AVRIN_CACHE"):
         return Path(own)
-    import platformdirs
+    import platformdirs  # late: 10 ms
 
     return platformdirs.user_cache_path("avrin")
 
@@ -23,7 +23,7 @@ def state_folder() -> Path:
     """Return the state folder, for logs and unsaved edits. Its content cannot be computed again."""
     if own := os.environ.get("AVRIN_STATE"):
         return Path(own)
-    import platformdirs
+    import platformdirs  # late: 10 ms
 
     return platformdirs.user_state_path("avrin")
 

@@ -34,7 +34,7 @@ def ink_of(source: str) -> Array | None:
     content = artwork(source)
     if content is None or source.lower().endswith(".svg"):
         return None
-    from PIL import Image
+    from PIL import Image  # late: 12 ms
 
     try:
         with Image.open(io.BytesIO(content)) as image:

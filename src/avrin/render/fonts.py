@@ -89,7 +89,7 @@ class Face:
     @functools.cached_property
     def _loaded(self) -> tuple[Any, Any]:
         """The shaping library and its font object."""
-        import uharfbuzz as hb
+        import uharfbuzz as hb  # late: 11 ms
 
         name = self.font.file
         blob = hb.Blob(packed_font(name)) if name in PACKED else hb.Blob.from_file_path(name)
@@ -269,7 +269,7 @@ def typeface(name: str, folder: Path, *, bold: bool, even: bool) -> Font | None:
 @functools.lru_cache(maxsize=256)
 def _usable(path: Path, index: int, *, bold: bool, even: bool) -> Font | None:
     """Return the font in a file, or None if it has no letters."""
-    import uharfbuzz as hb
+    import uharfbuzz as hb  # late: 11 ms
 
     try:
         plain_file(path)

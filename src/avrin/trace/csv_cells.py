@@ -39,7 +39,7 @@ def read_cells(path: Path, texts: set[str]) -> pa.Table:
 
     Raises AvrinError, with the line if known.
     """
-    import pyarrow as pa
+    import pyarrow as pa  # late: 39 ms
 
     with path.open("rb") as file:
         beginning = file.read(BEGINNING)
@@ -73,7 +73,7 @@ def _has_negative_zeros(path: Path) -> bool:
 
 def _fits_floats(column: pa.ChunkedArray) -> bool:
     """Return whether 64-bit floats hold all of a column's whole numbers exactly."""
-    import pyarrow.compute as pc
+    import pyarrow.compute as pc  # late: 90 ms
 
     ends = pc.min_max(column).as_py()
     return ends["min"] is not None and -LARGEST <= ends["min"] <= ends["max"] <= LARGEST
@@ -84,7 +84,7 @@ def _with_points(table: pa.Table, texts: set[str], point: str) -> pa.Table:
 
     point: the table's. Where it is a point, commas before three digits each time may group thousands: such a column is a text.
     """
-    import pyarrow as pa
+    import pyarrow as pa  # late: 90 ms
     import pyarrow.compute as pc
 
     for at, field in enumerate(table.schema):
@@ -108,7 +108,7 @@ class _Cells(Struct):
 
     def read(self) -> pa.Table:
         """Return the table, retrying until the known types fit."""
-        import pyarrow as pa
+        import pyarrow as pa  # late: 39 ms
 
         while True:
             try:
@@ -118,7 +118,7 @@ class _Cells(Struct):
 
     def columns(self, names: list[str]) -> pa.Table:
         """Read some columns, or all. Raises the library's errors."""
-        import pyarrow as pa
+        import pyarrow as pa  # late: 39 ms
 
         if self.broken_lines or self.path.stat().st_size <= PIECE:
             return self.table(self.path, names, self.types, None)
@@ -133,7 +133,7 @@ class _Cells(Struct):
 
     def table(self, source: Any, names: list[str], types: dict[str, Any], header: list[str] | None) -> pa.Table:  # noqa: ANN401
         """Read a file, or a piece of one whose header is known."""
-        from pyarrow import csv as arrow_csv
+        from pyarrow import csv as arrow_csv  # late: 39 ms
 
         return arrow_csv.read_csv(
             source,
@@ -152,7 +152,7 @@ class _Cells(Struct):
         )
 
     def parsing(self) -> Any:  # noqa: ANN401 - the library has no types of its own
-        from pyarrow import csv as arrow_csv
+        from pyarrow import csv as arrow_csv  # late: 39 ms
 
         return arrow_csv.ParseOptions(delimiter=self.separator, newlines_in_values=self.broken_lines)
 
@@ -167,7 +167,7 @@ class _Cells(Struct):
 
     def widen(self) -> bool:
         """Widen column types beyond what the start of the file shows; return False if none could be widened."""
-        import pyarrow as pa
+        import pyarrow as pa  # late: 39 ms
         from pyarrow import csv as arrow_csv
 
         try:
@@ -189,7 +189,7 @@ class _Cells(Struct):
 
     def unread(self, names: list[str]) -> list[str]:
         """Return the columns that cannot be read with their types, by bisection, because they are few."""
-        import pyarrow as pa
+        import pyarrow as pa  # late: 39 ms
 
         if not names:
             return []
@@ -259,7 +259,7 @@ def _check_quotes(path: Path, separator: str) -> None:
 
 
 def _plain(kind: pa.DataType) -> bool:
-    import pyarrow.types as is_
+    import pyarrow.types as is_  # late: 39 ms
 
     return bool(
         is_.is_int64(kind) or is_.is_float64(kind) or is_.is_boolean(kind) or is_.is_string(kind) or is_.is_null(kind)

@@ -34,7 +34,7 @@ def read_parquet(path: Path, kinds: Mapping[str, ColumnKind] | None = None, cloc
 
 def write_parquet(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
     """Write a trace so that `read_parquet` returns it unchanged. runs: as in `write_csv`. Raises OSError."""
-    import pyarrow as pa
+    import pyarrow as pa  # late: 57 ms
     import pyarrow.parquet as pq
 
     arrays: dict[str, Any] = {"t": pa.array(trace.t)}
@@ -47,7 +47,7 @@ def write_parquet(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
 
 
 def _table(path: Path) -> pa.Table:
-    import pyarrow as pa
+    import pyarrow as pa  # late: 57 ms
     import pyarrow.parquet as pq
 
     try:

@@ -7,6 +7,7 @@ a damaged one is replaced.
 from __future__ import annotations
 
 import atexit
+import glob
 import logging
 from typing import Generic, TypeVar
 
@@ -66,7 +67,6 @@ class ResultCache(Generic[T]):
         """Write new entries. A failure only costs time later."""
         if not self._new:
             return
-        import glob  # imported late: no start needs it
 
         newest = dict(list(self._values.items())[-self._most :])
         if cache_put(self._path, msgspec.msgpack.encode(newest), f"{glob.escape(self._name)}-????????????????.msgpack"):

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import logging
+import mmap
 import os
 import shutil
 import time
@@ -27,6 +28,7 @@ from avrin.model.errors import AvrinError
 from avrin.model.folders import cache_folder
 from avrin.model.project import Recording, Variable
 from avrin.model.reading import plain_file
+from avrin.trace import parquet_file as f
 from avrin.trace.clock import UNSAID, Clock, NoTimeError
 from avrin.trace.copying import beside as events_of
 from avrin.trace.frames import KIND_OF, Array, Column, ColumnKind, Event, Trace
@@ -51,19 +53,17 @@ class _Codec(Struct, frozen=True):
 
 
 def _csv() -> _Codec:
-    from avrin.trace import csv_file as f
+    from avrin.trace import csv_file as f  # late: 3 ms
 
     return _Codec(f.read_csv, lambda trace, file, runs: f.write_csv(trace, file, runs=runs))
 
 
 def _parquet() -> _Codec:
-    from avrin.trace import parquet_file as f
-
     return _Codec(f.read_parquet, lambda trace, file, runs: f.write_parquet(trace, file, runs=runs))
 
 
 def _log() -> _Codec:
-    from avrin.trace import log_file as f
+    from avrin.trace import log_file as f  # late: 2 ms
 
     return _Codec(f.read_log, lambda trace, file, runs: f.write_log(trace, file, runs=runs))
 
@@ -149,7 +149,7 @@ def open_trace(
         if copy is not None and (known := _read_copy(copy, name or path.stem)) is not None:
             return with_project_names(known, names or {})
         if form.table:
-            from avrin.trace.log_file import read_beside
+            from avrin.trace.log_file import read_beside  # late: 2 ms
 
             more = read_beside(path)
             trace = form.codec().read(path, {**more.kinds, **kinds}, clock)
@@ -193,13 +193,13 @@ def save_trace(trace: Trace, path: Path, *, runs: bool = True) -> None:
         untold = _untold(trace) if path.suffix.lower() == ".csv" else {}
         told = True
         if form.table:
-            from avrin.trace.log_file import is_told_beside
+            from avrin.trace.log_file import is_told_beside  # late: 2 ms
 
             told = is_told_beside(trace, path, untold)
         with atomic_file(path) as file:
             form.codec().write(trace, file, runs)
         if not told:
-            from avrin.trace.log_file import write_beside
+            from avrin.trace.log_file import write_beside  # late: 2 ms
 
             write_beside(trace, path, untold)
     except OSError as error:
@@ -315,7 +315,6 @@ def _held(file: BinaryIO, folder: Path, size: int) -> Array:
             with os.fdopen(handle, "w+b") as nameless:
                 shutil.copyfileobj(file, nameless, 8 << 20)
                 nameless.flush()
-                import mmap  # imported late: most recordings do not need it
 
                 mapped = mmap.mmap(nameless.fileno(), size, access=mmap.ACCESS_READ)
             return np.frombuffer(mapped, np.uint8)

@@ -62,7 +62,7 @@ def quick_copy(path: Path, wanted: Callable[[], bool] = lambda: True) -> Path:
 
 
 def _write(film: Film, file: BinaryIO, wanted: Callable[[], bool]) -> None:
-    import av
+    import av  # late: 55 ms
 
     wide = min(film.size[0], MAX_WIDTH_PX) // 2 * 2
     high = max(2, round(film.size[1] * wide / film.size[0]) // 2 * 2)

@@ -79,7 +79,7 @@ class Film:
     """A film file. Raises AvrinError if it cannot be decoded."""
 
     def __init__(self, path: Path) -> None:
-        import av
+        import av  # late: 55 ms
 
         self._path = path
         self._broken: tuple[type[Exception], ...] = (av.error.FFmpegError, ValueError, OSError)

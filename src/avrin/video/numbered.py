@@ -117,7 +117,7 @@ class Numbered:
 
     def small(self, wide: int, high: int) -> Iterator[tuple[NDArray[np.uint8], float]]:
         """Implement `Footage.small`: shape (high, wide, 3)."""
-        from PIL import Image
+        from PIL import Image  # late: 12 ms
 
         for number, file in zip(self._numbers, self._files, strict=True):
             whole = Image.fromarray(self._read(file, 0)).resize((wide, high), Image.Resampling.BOX)
@@ -128,7 +128,7 @@ class Numbered:
 
     @staticmethod
     def _read(path: Path, wide: int) -> NDArray[np.uint8]:
-        from PIL import Image
+        from PIL import Image  # late: 12 ms
 
         try:
             with Image.open(path) as image:

@@ -93,7 +93,7 @@ def _own_size(source: str, _mark: tuple[int, int]) -> tuple[float, float] | None
 
 def _svg_size(source: str) -> tuple[float, float] | None:
     """Return the size that an SVG's root declares: `width` and `height`, the missing one by the viewBox's ratio."""
-    from xml.etree.ElementTree import ParseError
+    from xml.etree.ElementTree import ParseError  # late: 6 ms
 
     from defusedxml import DefusedXmlException
     from defusedxml.ElementTree import iterparse

@@ -45,7 +45,7 @@ def _files_of(plate: Plate, folder: Path) -> list[str]:
 
 
 def _footage_of(film: Path) -> list[str]:
-    from avrin.video.open_video import footage_files  # no start needs it
+    from avrin.video.open_video import footage_files  # late: 3 ms
 
     return [one.relative_to(film.parent).as_posix() for one in footage_files(film)]
 

@@ -68,7 +68,7 @@ def _phrases(word: str) -> list[str]:
 
 @functools.cache
 def _parser(language: str) -> Parser:
-    import budoux
+    import budoux  # late: 12 ms
 
     parser: Parser = getattr(budoux, f"load_default_{language}_parser")()
     return parser

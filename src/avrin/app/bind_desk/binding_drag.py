@@ -13,6 +13,8 @@ from avrin.app.bind_desk.picture import HudView
 from avrin.app.controls.menu import new_menu
 from avrin.app.session.session import Session
 from avrin.model.project import Project, Variable, Widget
+from avrin.onboarding.first_hud import with_room
+from avrin.onboarding.sizing import sized
 from avrin.trace.declare import guess
 from avrin.trace.frames import KIND_OF, Trace
 from avrin.widgets.binding import BoundWidget, bind
@@ -79,8 +81,6 @@ class BindingDrag(QObject):
 
     def _sized(self, base: Project, offered: list[Widget]) -> list[Widget]:
         """Size the first offer, which is inserted at once, for its recorded values."""
-        from avrin.onboarding.sizing import sized
-
         session = self.session
         first = [sized(base, one, session.trace, session.bound, session.folder) for one in offered[:1]]
         return [*first, *offered[1:]]
@@ -178,8 +178,6 @@ class BindingDrag(QObject):
             self.session.reported.emit(f"{name} cannot be bound: the recording says nothing about it", True)
             return
         if at is None:
-            from avrin.onboarding.first_hud import with_room
-
             found = [with_room(base, widget) for widget in found]
         else:
             found = [placed_at(widget, *at, base) for widget in found]

@@ -25,9 +25,11 @@ from avrin.app.controls.theme import EDGE, theme
 from avrin.app.session.editor_state import sources
 from avrin.app.session.session import Session
 from avrin.app.session.suggestions import Suggested
+from avrin.edits.pictures import in_own_size
 from avrin.model.assets import take_in
 from avrin.model.errors import AvrinError
 from avrin.model.project import Place, Variable, Widget
+from avrin.onboarding.first_hud import first_hud, with_room
 from avrin.render.scene import widget_rect
 from avrin.trace.frames import event_column
 from avrin.widgets.derived import extracted, free_name
@@ -153,7 +155,7 @@ class BindDesk(QWidget):
     @cached_property
     def card(self) -> Card:
         """The card of the selection, created after picture and lanes are visible."""
-        from avrin.app.bind_desk.card.card import Card
+        from avrin.app.bind_desk.card.card import Card  # late: 16 ms
 
         card = Card(self.session)
         card.setMinimumWidth(LEAST_CARD)
@@ -174,7 +176,7 @@ class BindDesk(QWidget):
     @cached_property
     def footer(self) -> Footer:
         """The footer below the lanes, created with the card."""
-        from avrin.app.bind_desk.footer import Footer
+        from avrin.app.bind_desk.footer import Footer  # late: 2 ms
 
         footer = Footer(self.session)
         footer.setFixedHeight(FOOTER)
@@ -219,7 +221,7 @@ class BindDesk(QWidget):
     @cached_property
     def action_edit(self) -> ActionEdit:
         """The action editor, created on first use."""
-        from avrin.app.bind_desk.action_edit import ActionEdit
+        from avrin.app.bind_desk.action_edit import ActionEdit  # late: 7 ms
 
         return ActionEdit(self.session, self)
 
@@ -232,7 +234,7 @@ class BindDesk(QWidget):
     @cached_property
     def group_edit(self) -> GroupEdit:
         """The group editor, created on first use."""
-        from avrin.app.bind_desk.group_edit import GroupEdit
+        from avrin.app.bind_desk.group_edit import GroupEdit  # late: 2 ms
 
         return GroupEdit(self.session, self)
 
@@ -244,42 +246,42 @@ class BindDesk(QWidget):
     @cached_property
     def border_edit(self) -> BorderEdit:
         """The border editor of nine-slice pictures, created on first use."""
-        from avrin.app.bind_desk.border_edit import BorderEdit
+        from avrin.app.bind_desk.border_edit import BorderEdit  # late: 1 ms
 
         return BorderEdit(self.session, self.hud.box_of, self)
 
     @cached_property
     def sheet_edit(self) -> SheetEdit:
         """The editor of glyph sheets, created on first use."""
-        from avrin.app.bind_desk.sheet_edit import SheetEdit
+        from avrin.app.bind_desk.sheet_edit import SheetEdit  # late: 1 ms
 
         return SheetEdit(self.session, self.hud.box_of, self)
 
     @cached_property
     def colouring(self) -> Colouring:
         """The colour chooser, created on first use."""
-        from avrin.app.bind_desk.colouring import Colouring
+        from avrin.app.bind_desk.colouring import Colouring  # late: 5 ms
 
         return Colouring(self.session, self.hud, self)
 
     @cached_property
     def place_edit(self) -> PlaceEdit:
         """The position editor, created on first use."""
-        from avrin.app.bind_desk.place_edit import PlaceEdit
+        from avrin.app.bind_desk.place_edit import PlaceEdit  # late: 2 ms
 
         return PlaceEdit(self.session, self.hud, self)
 
     @cached_property
     def roster_edit(self) -> RosterEdit:
         """The roster editor, created on first use."""
-        from avrin.app.bind_desk.roster_edit import RosterEdit
+        from avrin.app.bind_desk.roster_edit import RosterEdit  # late: 1 ms
 
         return RosterEdit(self.session, self)
 
     @cached_property
     def matching_edit(self) -> MatchingEdit:
         """The editor of a recording's names, created on first use."""
-        from avrin.app.bind_desk.matching_edit import MatchingEdit
+        from avrin.app.bind_desk.matching_edit import MatchingEdit  # late: 10 ms
 
         return MatchingEdit(self.session, self)
 
@@ -378,8 +380,6 @@ class BindDesk(QWidget):
 
     def take_offer(self, offer: Suggested) -> None:
         """Insert an offer at its usual position, or in the centre of a full screen."""
-        from avrin.onboarding.first_hud import with_room
-
         self.drag.add(with_room(self.session.project, offer.offer.widget))
 
     def show_offers(self, shown: bool) -> None:
@@ -407,8 +407,6 @@ class BindDesk(QWidget):
 
     def first_hud(self) -> None:
         """Insert the six best offers in the corners, one undo step, as soon as they are known."""
-        from avrin.onboarding.first_hud import first_hud
-
         session = self.session
         self._hud_wanted = session.suggestions.busy
         if self._hud_wanted:
@@ -429,8 +427,6 @@ class BindDesk(QWidget):
 
     def add_widget(self, kind: str) -> None:
         """Insert a widget of a kind in a free position, without bindings, and focus its first rule."""
-        from avrin.onboarding.first_hud import with_room
-
         session = self.session
         ident = free_id(kind, session.project)
         width, height = session.project.reference
@@ -441,9 +437,6 @@ class BindDesk(QWidget):
 
     def add_picture(self, file: Path) -> None:
         """Insert a picture widget for a file. Raises AvrinError if the file cannot be copied."""
-        from avrin.edits.pictures import in_own_size
-        from avrin.onboarding.first_hud import with_room
-
         session = self.session
         if session.path is None:
             raise AvrinError("the project has no folder for pictures yet", advice="Save it first")
@@ -462,7 +455,7 @@ class BindDesk(QWidget):
 
     def fit_columns(self) -> None:
         """Fit the selected table's columns to their texts over all recordings."""
-        from avrin.app.bind_desk.card.option_rules import fit_columns
+        from avrin.app.bind_desk.card.option_rules import fit_columns  # late: 8 ms
 
         fit_columns(self.session, self.session.selected.widget)
 

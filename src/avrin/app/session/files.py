@@ -23,6 +23,7 @@ from avrin.model.journal import Unsaved, content_of, left_behind, saving
 from avrin.model.project import Project, Recording
 from avrin.model.reading import plain_file
 from avrin.model.recent import add_recent
+from avrin.onboarding.recordings import begun, listed_as
 from avrin.trace.copying import beside, copy_file, files_of, free_place
 from avrin.trace.frames import Trace
 from avrin.trace.store import open_guessing, open_listed
@@ -123,15 +124,11 @@ class Files(QObject):
 
         done: called when it is ready. Raises AvrinError if one cannot be read, and then nothing has changed.
         """
-        from avrin.onboarding.recordings import listed_as
-
         names = listed_as([path.absolute() for path in paths])
         elsewhere = {name: path.absolute() for name, path in zip(names, paths, strict=True)}
         listed = [Recording(path=name) for name in names]
 
         def read() -> tuple[Project, Trace, Unsure]:
-            from avrin.onboarding.recordings import begun
-
             found = [open_guessing(elsewhere[one.path]) for one in listed]
             timed = [(timed_by(one, choices), trace) for one, (trace, choices) in zip(listed, found, strict=True)]
             project, named = begun(timed)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import logging
 from collections.abc import Callable
+from datetime import datetime
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -171,7 +172,7 @@ class Journaling(QObject):
 
     def _submit(self, work: Callable[[], None]) -> None:
         if self._writer is None:
-            from concurrent.futures import ThreadPoolExecutor  # imported late: no start needs it
+            from concurrent.futures import ThreadPoolExecutor  # late: 3 ms
 
             self._writer = ThreadPoolExecutor(1, "journal")
         self._last = self._writer.submit(work)
@@ -226,8 +227,6 @@ class Journaling(QObject):
         self, unsaved: Unsaved, project: Project, bring: Callable[[], None], drop: Callable[[], None]
     ) -> None:
         """Ask about recovered edits that belong to another state of the file."""
-        from datetime import datetime
-
         when = datetime.fromtimestamp(unsaved.when).astimezone().strftime("%d %B, %H:%M")
         what = change_summary(self._present.project, project)
         since = "" if unsaved.base == self.seen else ", and the file has changed since"

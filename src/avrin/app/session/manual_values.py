@@ -15,6 +15,7 @@ from avrin.model.folders import folder_for
 from avrin.model.project import Recording
 from avrin.trace.frames import Value
 from avrin.trace.store import save_trace
+from avrin.widgets.live import Live
 
 if TYPE_CHECKING:
     from avrin.widgets.live import Live
@@ -76,8 +77,6 @@ class ManualValues(QObject):
 
     def start(self) -> None:
         """Start driving at the playhead, with the clock running. At the end of a drive, continue it."""
-        from avrin.widgets.live import Live
-
         present = self._present
         if self.live is not None:
             return

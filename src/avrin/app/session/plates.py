@@ -8,10 +8,13 @@ from typing import TYPE_CHECKING
 
 from avrin.app.session.jobs import Started
 from avrin.app.session.journaling import OWN_SIZE, Ask
+from avrin.edits.scenery import film_added, plate_added, screen_added
 from avrin.model.assets import FILM, take_in
 from avrin.model.errors import AvrinError
 from avrin.model.project import USUAL_SCREEN, Plate
 from avrin.render.plates import plate_size
+from avrin.video.numbered import take_in_numbered
+from avrin.video.open_video import open_footage
 
 if TYPE_CHECKING:
     from avrin.app.session.session import Session
@@ -60,9 +63,6 @@ def _copied(
     files: Sequence[Path], folder: Path, as_film: bool, report_progress: Callable[[int], None] = lambda _: None
 ) -> list[tuple[str, bool]]:
     """Return the copies' names in the project, each with whether it is a film. Raises AvrinError."""
-    from avrin.video.numbered import take_in_numbered
-    from avrin.video.open_video import open_footage
-
     if as_film:
         return [(take_in_numbered(files, folder, report_progress), True)]
     found = []
@@ -82,8 +82,6 @@ def _copied(
 
 
 def _show(session: Session, names: Sequence[tuple[str, bool]]) -> None:
-    from avrin.edits.scenery import film_added, plate_added
-
     project = session.project
     for name, is_film in names:
         project, _ = film_added(project, name, session.trace_name) if is_film else plate_added(project, name)
@@ -103,8 +101,6 @@ def _offer_screen(session: Session, plate: Plate) -> None:
         return
 
     def add() -> None:
-        from avrin.edits.scenery import screen_added
-
         session.files.journaling.answered.emit(OWN_SIZE)
         if plate.name not in {one.name for one in session.project.plates}:
             return  # it was undone

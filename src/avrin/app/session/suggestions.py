@@ -10,6 +10,7 @@ from avrin.app.session.editor_state import EditorState
 from avrin.app.session.jobs import Jobs, Started
 from avrin.app.session.snapshot import Snapshot
 from avrin.model.errors import AvrinError
+from avrin.onboarding.sizing import sized
 from avrin.trace.behaviour import RunsFound
 from avrin.widgets.binding import BoundWidget, bind
 from avrin.widgets.offers import ranked
@@ -107,7 +108,6 @@ class Suggestions(QObject):
 def _suggested(started: Started, behaviours: Seen) -> tuple[list[Suggested], RunsFound | None]:
     now, trace = started.snapshot, started.snapshot.trace  # with pins, so that offers match the rest of the window
     found: list[Suggested] = []
-    from avrin.onboarding.sizing import sized
 
     for best in ranked(now.project, trace, behaviours)[:MAX_OFFERS]:
         started.breathe()

@@ -16,18 +16,22 @@ from avrin.app.session.jobs import Jobs, Started
 from avrin.app.session.journaling import Ask
 from avrin.app.session.recordings import as_known, read_alike
 from avrin.app.session.snapshot import Snapshot
+from avrin.execution.locations import at_hand, locations
 from avrin.model.errors import AvrinError
 from avrin.model.files import inside
 from avrin.model.folders import folder_for
 from avrin.model.numbers import plain_rate
 from avrin.model.project import Project, Recording
 from avrin.model.reading import plain_file
+from avrin.onboarding.recordings import listed_as, taken_in
 from avrin.render.values import clock
 from avrin.trace.clock import EACH_ROW, Clock  # fmt: skip
 from avrin.trace.copying import beside, copy_file, files_of  # fmt: skip
 from avrin.trace.frames import KIND_OF, ColumnKind, Trace  # fmt: skip
+from avrin.trace.generate import Plan
 from avrin.trace.progress import hearing  # fmt: skip
 from avrin.trace.store import open_guessing, open_listed, save_trace  # fmt: skip
+from avrin.widgets.declarations import all_declared
 
 __all__ = ["READ_AT_ONCE", "Traces", "Unsure", "timed_by"]
 
@@ -75,8 +79,7 @@ class Traces(QObject):
 
         where: a folder, a file or a URL; name: its name there.
         """
-        from avrin.execution.locations import at_hand, locations
-        from avrin.execution.task import as_listed
+        from avrin.execution.task import as_listed  # late: 1 ms
 
         now, declared = self._present.now, self._present.project.all_variables()
         known = {str(now.identity(one)): one for one in self._present.project.traces if not one.case}
@@ -142,8 +145,6 @@ class Traces(QObject):
 
     def _names_for(self, paths: Sequence[Path]) -> tuple[dict[str, Path], dict[str, Path]]:
         """Return the files by their paths in the project, and those of them that are external."""
-        from avrin.onboarding.recordings import listed_as
-
         session, folder = self._present, self._present.folder.resolve()
         inner: dict[str, Path] = {}
         outer: list[Path] = []
@@ -181,8 +182,6 @@ class Traces(QObject):
         return work
 
     def _take_in(self, names: list[str], traces: list[tuple[Trace, tuple[Clock, ...]]], shown: str) -> None:
-        from avrin.onboarding.recordings import taken_in
-
         project, unsure = self._present.project, dict[str, tuple[Clock, ...]]()
         for name, (trace, choices) in zip(names, traces, strict=True):
             listed = timed_by(Recording(path=name), choices)
@@ -242,8 +241,6 @@ class Traces(QObject):
 
     def _as_recorded(self, project: Project, trace: Trace) -> Project:
         """Update guessed declarations after a recording changed: remove missing columns, declare new ones."""
-        from avrin.widgets.declarations import all_declared
-
         used = {name for w in self._present.bound.widgets.values() for step in w.steps() for name in step.sources()}
         kept = tuple(v for v in project.variables if v.name in trace.columns or v.name in used or not v.guessed)
         return all_declared(replace(project, variables=kept), trace)
@@ -292,8 +289,7 @@ class Traces(QObject):
         self._present.reported.emit("Making a trace that visits every threshold …", False)
 
         def make(_: Started) -> Trace:
-            from avrin.ladder.generated_trace import made_for
-            from avrin.trace.generate import Plan
+            from avrin.ladder.generated_trace import made_for  # late: 4 ms
 
             trace = made_for(bound, Plan(), target.stem)
             save_trace(trace, folder_for(target))

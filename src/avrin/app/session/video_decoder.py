@@ -27,6 +27,9 @@ from avrin.model.files import inside
 from avrin.model.project import Plate
 from avrin.render.values import clock
 from avrin.trace.frames import Trace
+from avrin.video.analysis import are_known, film_shades
+from avrin.video.fast_copy import MAX_WIDTH_PX, quick_copy
+from avrin.video.open_video import open_footage
 from avrin.video.timing import film_second
 
 if TYPE_CHECKING:
@@ -239,8 +242,6 @@ class VideoDecoder(QObject):
 
     def _opened(self, films: OrderedDict[_Key, tuple[Path, Footage]], key: _Key, generation: int) -> Footage:
         """Open a film, or its fast copy if there is one."""
-        from avrin.video.open_video import open_footage  # no start needs it
-
         with self._lock:
             path = self._quick.get(key, key.path)
         if key not in films or films[key][0] != path:
@@ -262,8 +263,6 @@ class VideoDecoder(QObject):
         return film
 
     def _copy(self, key: _Key, generation: int) -> None:
-        from avrin.video.fast_copy import quick_copy  # no start needs it
-
         with contextlib.suppress(OSError):
             os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), 15)  # of this thread and those it starts
 
@@ -288,7 +287,6 @@ class VideoDecoder(QObject):
 
     def _look_through(self, copy: Path, key: _Key, wanted: Callable[[], bool]) -> None:
         """Analyse all frames of a film, for the checks."""
-        from avrin.video.analysis import are_known, film_shades  # no start needs it
 
         def breathe() -> None:
             if not wanted():
@@ -304,8 +302,6 @@ class VideoDecoder(QObject):
             return
 
     def _fulfil(self, film: Footage, key: _Key, second: float, generation: int) -> None:
-        from avrin.video.fast_copy import MAX_WIDTH_PX  # no start needs it
-
         if not film.reaches(second):
             self._take(key, film.near(second, MAX_WIDTH_PX), generation)
         still = film.at(second, MAX_WIDTH_PX)

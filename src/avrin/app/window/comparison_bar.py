@@ -17,6 +17,7 @@ from avrin.app.controls.menu import new_menu
 from avrin.app.session.comparison import WAYS, Before
 from avrin.app.session.session import Session
 from avrin.app.window.notice_bar import NoticeBar
+from avrin.diff.revisions import project_at, revisions
 from avrin.model.errors import AvrinError
 from avrin.model.files import load, write
 from avrin.model.numbers import counted
@@ -110,8 +111,6 @@ class ComparisonBar(NoticeBar):
 
     def _revisions(self) -> list[Revision]:
         """Return the commits that changed the project's file; none without git."""
-        from avrin.diff.revisions import revisions
-
         if self.session.path is None:
             return []
         try:
@@ -131,8 +130,6 @@ class ComparisonBar(NoticeBar):
         session.comparison.begin(Before(f"after {label}" if label else "as opened", project, session.folder))
 
     def _with_revision(self, revision: Revision) -> None:
-        from avrin.diff.revisions import project_at
-
         path = self.session.path
         assert path is not None  # it is a commit of that file
         try:
@@ -171,7 +168,7 @@ class ComparisonBar(NoticeBar):
 
     def save(self, path: Path) -> None:
         """Save the differences over the visible recording as a page. Raises AvrinError."""
-        from avrin.diff.page import page
+        from avrin.diff.page import page  # late: 2 ms
         from avrin.diff.reports import Difference
 
         comparing, session = self.session.comparison, self.session
@@ -184,7 +181,7 @@ class ComparisonBar(NoticeBar):
         session.reported.emit(f"Saved as {path.name}", False)
 
     def _pair(self, tracks: Tracks, folder: Path, stretch: Stretch) -> tuple[str, str]:
-        from avrin.diff.page import side
+        from avrin.diff.page import side  # late: 2 ms
 
         session, screen = self.session, self.session.comparison.screen()
         named = session.plate.name if session.plate is not None else ""

@@ -37,19 +37,19 @@ class DeskEntry(Struct, frozen=True):
 
 
 def _bind(session: Session, _go: Callable[[str], None]) -> QWidget:
-    from avrin.app.bind_desk.desk import BindDesk
+    from avrin.app.bind_desk.desk import BindDesk  # late: 380 ms, after the kept picture
 
     return BindDesk(session)
 
 
 def _ladder(session: Session, _go: Callable[[str], None]) -> QWidget:
-    from avrin.app.ladder_desk.desk import LadderDesk
+    from avrin.app.ladder_desk.desk import LadderDesk  # late: 18 ms
 
     return LadderDesk(session)
 
 
 def _screens(session: Session, go: Callable[[str], None]) -> QWidget:
-    from avrin.app.screens_desk.desk import ScreensDesk
+    from avrin.app.screens_desk.desk import ScreensDesk  # late: 23 ms
 
     made = ScreensDesk(session)
     made.wants_desk.connect(go)
@@ -57,7 +57,7 @@ def _screens(session: Session, go: Callable[[str], None]) -> QWidget:
 
 
 def _findings(session: Session, go: Callable[[str], None]) -> QWidget:
-    from avrin.app.findings_desk.desk import FindingsDesk
+    from avrin.app.findings_desk.desk import FindingsDesk  # late: 22 ms
 
     made = FindingsDesk(session)
     made.wants_desk.connect(go)

@@ -24,9 +24,12 @@ from avrin.app.controls.theme import EDGE, font, measure, theme
 from avrin.app.session.plates import add_plates
 from avrin.app.session.session import Session
 from avrin.app.window.desks import DESKS
+from avrin.edits.scenery import SIZES, screen_added
 from avrin.i18n.own_language import OWN
+from avrin.model.assets import FILM, PICTURE
 from avrin.model.errors import AvrinError
 from avrin.model.project import Recording, ScreenPart
+from avrin.trace.store import ENDINGS
 
 __all__ = ["Header"]
 
@@ -136,8 +139,6 @@ class Header(QWidget):
 
     def _find(self, recording: Recording) -> None:
         """Locate a recording whose file is missing."""
-        from avrin.trace.store import ENDINGS
-
         sorts = f"Recordings ({' '.join(f'*{ending}' for ending in ENDINGS)})"
         chosen = ask_file(self, f"Where is {recording.path}?", self.session.folder, sorts)
         if chosen is not None:
@@ -168,7 +169,6 @@ class Header(QWidget):
         menu.addSeparator()
         sizes = new_menu(menu)
         sizes.setTitle("Add one")
-        from avrin.edits.scenery import SIZES
 
         for name, (size, safe) in SIZES.items():
             sizes.addAction(f"{name}\t{size[0]} × {size[1]}", partial(self._add_screen, name, size, safe))
@@ -183,7 +183,7 @@ class Header(QWidget):
         self._pop(self._languages(self), self.language)
 
     def _languages(self, parent: QWidget) -> QMenu:
-        from avrin.i18n.languages import language_codes, language_name  # no start needs the catalogues
+        from avrin.i18n.languages import language_codes, language_name  # late: 3 ms
 
         session, menu = self.session, new_menu(parent)
         menu.setTitle("Language")
@@ -195,8 +195,6 @@ class Header(QWidget):
         return menu
 
     def _add_screen(self, name: str, size: tuple[int, int], safe: float) -> None:
-        from avrin.edits.scenery import screen_added
-
         session = self.session
         project, made = screen_added(session.project, name, size, safe)
         session.seal()
@@ -222,8 +220,6 @@ class Header(QWidget):
         self._pop(menu, self.plate)
 
     def _ask_plate(self) -> None:
-        from avrin.model.assets import FILM, PICTURE
-
         ends = (*PICTURE.ends, *FILM.ends)
         sorts = f"Pictures and films ({' '.join(f'*{end}' for end in ends)})"
         chosen = ask_file(self, "A picture or a film of the game", self.session.folder, sorts)

@@ -92,7 +92,7 @@ class Window(QMainWindow):
 
     def show_first_page(self) -> None:
         """Show the first page; nothing slow is imported for it."""
-        from avrin.app.window.first_page import FirstPage
+        from avrin.app.window.first_page import FirstPage  # late: 15 ms
 
         self._picture = None
         if self._filled:
@@ -146,14 +146,14 @@ class Window(QMainWindow):
     def _alive(self) -> None:
         """Create the session, which the first page does not need."""
         if not self._filled:
-            from avrin.app.session.session import Session
+            from avrin.app.session.session import Session  # late: 380 ms, after the kept picture
 
             self.fill(Session())
             self.came_to_life()
 
     def fill(self, session: Session) -> None:
         """Create the content. The desks are imported here, because they need slow libraries."""
-        from avrin.app.bind_desk.desk import BindDesk
+        from avrin.app.bind_desk.desk import BindDesk  # late: 380 ms, after the kept picture
         from avrin.app.controls.assistive import assist
         from avrin.app.session.player import Player
         from avrin.app.window.commands import commands
@@ -194,7 +194,7 @@ class Window(QMainWindow):
         self._filled = True
 
     def _connect(self, session: Session) -> None:
-        from avrin.app.painting.paint import forget_pictures
+        from avrin.app.painting.paint import forget_pictures  # late: 170 ms, after the kept picture
 
         self.header.trace_edit_wanted.connect(self.edit_recording)
         self.header.plate_edit_wanted.connect(lambda link: self.plate_edit.open_under(link))  # noqa: PLW0108  (made when first wanted)
@@ -229,35 +229,35 @@ class Window(QMainWindow):
     @cached_property
     def project_edit(self) -> ProjectEdit:
         """The editor of project settings, created on first use."""
-        from avrin.app.window.project_edit import ProjectEdit
+        from avrin.app.window.project_edit import ProjectEdit  # late: 2 ms
 
         return ProjectEdit(self.session, self)
 
     @cached_property
     def plate_edit(self) -> PlateEdit:
         """The plate editor, created on first use."""
-        from avrin.app.window.scenery_edit import PlateEdit
+        from avrin.app.window.scenery_edit import PlateEdit  # late: 4 ms
 
         return PlateEdit(self.session, self.desk.hud, self)
 
     @cached_property
     def screen_edit(self) -> ScreenEdit:
         """The screen editor, created on first use."""
-        from avrin.app.window.scenery_edit import ScreenEdit
+        from avrin.app.window.scenery_edit import ScreenEdit  # late: 4 ms
 
         return ScreenEdit(self.session, self)
 
     @cached_property
     def trace_edit(self) -> TraceEdit:
         """The editor of a recording's entry, created on first use."""
-        from avrin.app.window.recording_edit import TraceEdit
+        from avrin.app.window.recording_edit import TraceEdit  # late: 1 ms
 
         return TraceEdit(self.session, self)
 
     @cached_property
     def history(self) -> HistoryPopup:
         """The visual history, created on first use."""
-        from avrin.app.window.history_strip import HistoryPopup
+        from avrin.app.window.history_strip import HistoryPopup  # late: 1 ms
 
         made = HistoryPopup(self.session, self)
         made.compared.connect(self.comparing.with_step)
@@ -345,7 +345,7 @@ class Window(QMainWindow):
 
     def walk(self, by: int) -> None:
         """Go to the next or previous finding."""
-        from avrin.app.findings_desk.desk import FindingsDesk
+        from avrin.app.findings_desk.desk import FindingsDesk  # late: 22 ms
         from avrin.app.screens_desk.desk import ScreensDesk
 
         shown = self.desks.currentWidget()
@@ -378,7 +378,7 @@ class Window(QMainWindow):
         self._menu(place, lambda action: action.group in of_widgets and action.enabled(), {**SUBMENUS, "widget": ""})
 
     def _menu(self, place: QPoint, wanted: Callable[[Action], bool], submenus: Mapping[str, str]) -> None:
-        from avrin.app.controls.menu import new_menu
+        from avrin.app.controls.menu import new_menu  # late: 9 ms, after the kept picture
 
         menu = new_menu(self)
         part, group = menu, ""
@@ -399,7 +399,7 @@ class Window(QMainWindow):
     @cached_property
     def finder(self) -> CommandFinder:
         """The command palette, created on first use."""
-        from avrin.app.window.command_finder import CommandFinder
+        from avrin.app.window.command_finder import CommandFinder  # late: 14 ms
 
         made = CommandFinder(self.actions_table, self)
         made.exited.connect(self.desk.hud.setFocus)
@@ -458,7 +458,7 @@ class Window(QMainWindow):
         if projects:
             self.open(projects[0])
             return
-        from avrin.app.session.plates import add_plates
+        from avrin.app.session.plates import add_plates  # late: 250 ms, after the kept picture
         from avrin.model.assets import FILM, PICTURE
         from avrin.video.numbered import numbered_name
 
@@ -479,7 +479,7 @@ class Window(QMainWindow):
 
     def _ask_what_for(self, pictures: Sequence[Path]) -> None:
         """Ask whether dropped pictures are plates or widgets, at the pointer."""
-        from avrin.app.controls.menu import new_menu
+        from avrin.app.controls.menu import new_menu  # late: 9 ms, after the kept picture
         from avrin.app.session.plates import add_plates
         from avrin.video.numbered import numbered_name
 
@@ -548,7 +548,7 @@ class Window(QMainWindow):
 
     def open_sample(self) -> None:
         """Open the sample, installing it first if it is missing."""
-        from avrin.demo.install import install_demo
+        from avrin.demo.install import install_demo  # late: 3 ms
 
         self.open(install_demo())
 
@@ -654,7 +654,7 @@ class Window(QMainWindow):
 
     def _keep_first_page(self) -> None:
         """Cache a picture of the first page as the next start will show it."""
-        from avrin.app.window.first_page import FirstPage
+        from avrin.app.window.first_page import FirstPage  # late: 15 ms
 
         page = FirstPage()
         page.resize(self.size())
@@ -667,7 +667,7 @@ def _run(action: Action, window: Window) -> None:
 
 
 def _recordings() -> str:
-    from avrin.trace.store import ENDINGS
+    from avrin.trace.store import ENDINGS  # late: 94 ms, after the kept picture
 
     return f"Recordings ({' '.join(f'*{ending}' for ending in ENDINGS)})"
 

@@ -13,6 +13,8 @@ from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 from avrin.app.bind_desk.card.band_line import BandLine
 from avrin.app.bind_desk.card.band_strip import BandStrip
 from avrin.app.bind_desk.card.belongs import Belongs
+from avrin.app.bind_desk.card.derived_lines import DerivedLines
+from avrin.app.bind_desk.card.event_lines import EventLines
 from avrin.app.bind_desk.card.facts import facts
 from avrin.app.bind_desk.card.fields import StructFields
 from avrin.app.bind_desk.card.ladder_strip import LadderStrip
@@ -21,6 +23,7 @@ from avrin.app.bind_desk.card.missing_line import MissingLine
 from avrin.app.bind_desk.card.option_rules import additions, option_lines
 from avrin.app.bind_desk.card.rule_row import RuleRow
 from avrin.app.bind_desk.card.scalar_fields import scalar_fields
+from avrin.app.bind_desk.card.several import Several
 from avrin.app.bind_desk.card.transitions import Transitions
 from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.choice import Choice
@@ -411,8 +414,6 @@ class Card(QScrollArea):
 
     def _build_derived(self, column: QVBoxLayout, name: str) -> None:
         """Add a derived value's name, rule and note."""
-        from avrin.app.bind_desk.card.derived_lines import DerivedLines
-
         lines = self._derived = DerivedLines(self.session, name)
         self.rows.append(lines.rule)
         lines.rule.chosen.connect(self.session.select_variable)
@@ -424,8 +425,6 @@ class Card(QScrollArea):
         if self.session.is_derived(name):
             self._build_derived(column, name)
         elif name.endswith("()"):
-            from avrin.app.bind_desk.card.event_lines import EventLines
-
             self.event_lines = EventLines(self.session, name.removesuffix("()"))
             column.addWidget(self.event_lines)
         for label, text in facts(self.session, name):
@@ -449,14 +448,12 @@ class Card(QScrollArea):
             column.addWidget(text_label(hint, wrap=True))
 
     def _build_several(self, column: QVBoxLayout) -> None:
-        from avrin.app.bind_desk.card.several import Several
-
         several = Several(self.session)
         several.one_wanted.connect(self.session.select_widget)
         column.addWidget(several)
 
     def _build_nothing(self, column: QVBoxLayout) -> None:
-        from avrin.app.bind_desk.card.recorded import Recorded
+        from avrin.app.bind_desk.card.recorded import Recorded  # late: 3 ms
 
         self.recorded = Recorded(self.session)
         self.recorded.clock_wanted.connect(self.clock_wanted)

@@ -36,7 +36,9 @@ from avrin.app.controls.menu import new_menu
 from avrin.app.controls.swatch import Swatch
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting.offscreen import painting
+from avrin.app.painting.paint import draw_shapes
 from avrin.app.session.session import Session
+from avrin.edits.pictures import in_own_size
 from avrin.model.assets import FONT, PICTURE, FileSort, take_in
 from avrin.model.errors import AvrinError
 from avrin.model.project import Json, Widget
@@ -242,8 +244,6 @@ class StructFields(QWidget):
 
     def _thumb(self, asset: str) -> QIcon:
         """Return the thumbnail of an icon or a picture."""
-        from avrin.app.painting.paint import draw_shapes
-
         image = QImage(THUMB * 2, THUMB * 2, QImage.Format.Format_ARGB32_Premultiplied)
         image.fill(Qt.GlobalColor.transparent)
         tint = theme().ink.name() if asset in ICONS else ""
@@ -262,7 +262,7 @@ class StructFields(QWidget):
 
     def _asset(self, text: str, sort: FileSort) -> str:
         """Return an asset typed, dropped or chosen. External files are copied. Raises AvrinError."""
-        from PySide6.QtCore import QUrl
+        from PySide6.QtCore import QUrl  # late: 2 ms
 
         path = QUrl(text).toLocalFile() if text.startswith("file:") else text
         if not Path(path).is_absolute():
@@ -360,8 +360,6 @@ class StructFields(QWidget):
         self.session.reported.emit(why, True)
 
     def _set(self, name: str, value: Json) -> None:
-        from avrin.edits.pictures import in_own_size
-
         before, widget = self._value(name), self.session.project.widget(self.ident)
         made = self._with(widget, put(self._raw(), self._leaf(name), value))
         if self.which == "options" and name == "asset" and before in ICONS and KINDS[widget.kind].has_proportions:

@@ -15,6 +15,7 @@ from avrin.app.controls.theme import font, theme
 from avrin.app.painting.paint import draw_shapes
 from avrin.app.session.jobs import TimeSlices
 from avrin.app.session.session import Session
+from avrin.ladder.drivers import drivers
 from avrin.model.errors import AvrinError
 from avrin.render.thumbnail import changing_part, thumbnail
 from avrin.render.values import clock, format_value
@@ -87,7 +88,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
 
     @staticmethod
     def _recorded_text(sample: Sample) -> str:
-        from avrin.ladder.sheet import interval_words, percent
+        from avrin.ladder.sheet import interval_words, percent  # late: 4 ms
 
         found, words = sample.interval.occurrences, interval_words(sample.interval)
         if found.first is None:
@@ -109,8 +110,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
 
     def _begin(self) -> None:
         """Compute the ladder for the playhead in time slices; a newer request cancels an older one."""
-        from avrin.ladder.drivers import drivers
-        from avrin.ladder.samples import sample_ladder
+        from avrin.ladder.samples import sample_ladder  # late: 3 ms
 
         chosen = self.session.widget
         names = drivers(self.session.bound, chosen) if chosen is not None else ()

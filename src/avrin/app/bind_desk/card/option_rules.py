@@ -13,6 +13,7 @@ from avrin.app.controls.field import Field, pixels, written
 from avrin.app.controls.link import Link
 from avrin.app.session.session import Session
 from avrin.model.errors import AvrinError
+from avrin.render.columns import columns_fitted
 from avrin.widgets.binding import BoundWidget
 from avrin.widgets.kind import Addition
 from avrin.widgets.places import RulePlace, with_rule
@@ -133,8 +134,6 @@ def _add(session: Session, ident: str, title: str) -> None:
 
 def fit_columns(session: Session, ident: str) -> None:
     """Fit a table's columns to their texts over all recordings. One undo step."""
-    from avrin.render.columns import columns_fitted
-
     every = [Tracks(session.bound, trace) for trace in session.checking.traces()]
     session.seal()
     session.set_widget(columns_fitted(every, session.bound.widgets[ident]), f"columns of {ident}")

@@ -24,6 +24,7 @@ from PySide6.QtWidgets import QAbstractScrollArea
 
 from avrin.app.bind_desk.lanes.aside import ASIDE, paint_aside, press_aside
 from avrin.app.bind_desk.lanes.body import BodyPainter
+from avrin.app.bind_desk.lanes.editor import DeclarationEdit
 from avrin.app.bind_desk.lanes.heads import HeadPainter, link_box, value_box
 from avrin.app.bind_desk.lanes.model import FOLD, Lane, LaneSort, key_of, lanes, moved_by_hand
 from avrin.app.bind_desk.lanes.pinning import Pinning
@@ -188,8 +189,6 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
     def editor(self) -> DeclarationEdit:
         """The declaration editor, created on first use."""
         if self._editor is None:
-            from avrin.app.bind_desk.lanes.editor import DeclarationEdit
-
             self._editor = DeclarationEdit(self.session, self.viewport())
             self._editor.closed.connect(self._edited)
         return self._editor
