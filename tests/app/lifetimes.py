@@ -25,6 +25,7 @@ if TYPE_CHECKING:
 
 FRAMES = 2400  # of the small sample's recording
 PATIENCE = 600  # seconds for a step: a busy machine takes its time
+ENDING = 120  # seconds for threads that end: afterwards they count as left behind
 
 
 def main() -> None:
@@ -58,6 +59,7 @@ def sample(*, small: bool) -> Path:
 
 def windows(demo: Path, _home: Path, rounds: int) -> None:
     sessions: list[weakref.ref[Session]] = []
+    log = Log()
     for _ in range(rounds):
         window = opened(demo)
         session = window.session
@@ -68,18 +70,18 @@ def windows(demo: Path, _home: Path, rounds: int) -> None:
         window.close()
         del window, session
         until(lambda: sessions[-1]() is None, "the session is gone")
-        tell(sum(one() is not None for one in sessions))
+        log.add(sum(one() is not None for one in sessions))
 
 
 def projects(demo: Path, home: Path, rounds: int) -> None:
-    window = opened(demo)
+    window, log = opened(demo), Log()
     for number in range(rounds):
         folder = home / f"game{number}"
         shutil.copytree(demo.parent, folder)
         window.open(folder / demo.name)
         look_at_film(window.session)
         window.session.checking.look_again()
-        tell(1)
+        log.add(1)
 
 
 def opened(project: Path) -> Window:
@@ -115,14 +117,29 @@ def until(holds: Callable[[], bool], what: str) -> None:
         time.sleep(0.005)
 
 
-def tell(alive: int) -> None:
-    """Once threads that end have ended."""
-    threads = -1
-    while threads != (threads := len(list(Path("/proc/self/task").iterdir()))):
-        time.sleep(0.1)
-    files = len(list(Path("/proc/self/fd").iterdir()))
-    memory = int(Path("/proc/self/statm").read_text().split()[1]) * os.sysconf("SC_PAGE_SIZE") / 1e6
-    print(threads, files, round(memory), alive, flush=True)
+class Log:
+    """Prints a line a round, once what ends has ended: a film's decoder may still be at work when its window is gone."""
+
+    def __init__(self) -> None:
+        self.rounds: list[tuple[int, int]] = []
+
+    def add(self, alive: int) -> None:
+        end = time.monotonic() + ENDING
+        before, now = (-1, -1), held()
+        while time.monotonic() < end and (now != before or self._is_more_than_after_the_second(now)):
+            time.sleep(0.1)
+            before, now = now, held()
+        self.rounds.append(now)
+        memory = int(Path("/proc/self/statm").read_text().split()[1]) * os.sysconf("SC_PAGE_SIZE") / 1e6
+        print(*now, round(memory), alive, flush=True)
+
+    def _is_more_than_after_the_second(self, now: tuple[int, int]) -> bool:
+        return len(self.rounds) > 1 and any(one > most for one, most in zip(now, self.rounds[1], strict=True))
+
+
+def held() -> tuple[int, int]:
+    """Threads and open files of this process."""
+    return len(list(Path("/proc/self/task").iterdir())), len(list(Path("/proc/self/fd").iterdir()))
 
 
 if __name__ == "__main__":
