@@ -11,8 +11,9 @@ from msgspec import Struct
 from avrin.diff.entries import Entries
 from avrin.diff.pictures import PictureStretch
 from avrin.diff.stretches import Stretch
+from avrin.model.junit import JunitCase, junit_xml
 from avrin.model.numbers import counted
-from avrin.model.printable import printable, xml_text
+from avrin.model.printable import printable
 from avrin.render.values import clock, format_value
 
 __all__ = ["DIFFS", "FORMAT", "Difference"]
@@ -89,9 +90,6 @@ def as_json(difference: Difference) -> str:
 
 def junit(difference: Difference) -> str:
     """Return JUnit XML: a case per widget and one for the rest; it fails for differences."""
-    import junitparser as ju  # late: 32 ms
-
-    suite = ju.TestSuite(difference.title)
     found = difference.entries
     cases: dict[str, list[str]] = {"project": list(found.project)}
     for ident in found.added:
@@ -108,16 +106,8 @@ def junit(difference: Difference) -> str:
         for ident in drawn.widgets:
             told = f"drawn differently in {drawn.trace} from {drawn.first:g} s to {drawn.last:g} s"
             cases.setdefault(ident, []).append(told)
-    for name, lines in cases.items():
-        case = ju.TestCase(name, f"avrin.{difference.title}")
-        if lines:
-            case.result = [ju.Failure("\n".join(lines), "different")]
-        suite.add_testcase(case)
-    suites = ju.JUnitXml(difference.title)
-    suites.add_testsuite(suite)
-    suites.update_statistics()  # type: ignore[no-untyped-call]
-    made = suites.tostring()  # type: ignore[no-untyped-call]
-    return xml_text(made.decode("utf-8", "surrogatepass") if isinstance(made, bytes) else str(made))
+    failed = {name: (("\n".join(lines), "different"),) if lines else () for name, lines in cases.items()}
+    return junit_xml(difference.title, [JunitCase(name, failures) for name, failures in failed.items()])
 
 
 DIFFS: dict[str, Callable[[Difference], str]] = {"text": text, "json": as_json, "junit": junit}
