@@ -10,6 +10,7 @@ from msgspec import Struct
 from avrin.findings.case import Case, stretches
 from avrin.findings.finding import Check, Finding
 from avrin.model.errors import AvrinError
+from avrin.model.numbers import counted
 from avrin.model.project import Plate, Screen
 from avrin.render.values import clock
 from avrin.render.zones import reach_rects, touching, zone_rects
@@ -103,7 +104,7 @@ def _cover_finding(widget: BoundWidget, plate: Plate, worst: _Cover, seconds: fl
     lasting = worst.tracks.trace.lasting
     start, end = max(found, key=lambda stretch: (float(lasting[stretch[0] : stretch[1]].sum()), -stretch[0]))
     what, more = zone.name or "the keep-clear zone", len(numbers) - 1
-    others = f", and {more} more zone{'s' if more > 1 else ''}" if more else ""
+    others = f", and {counted(more, 'more zone')}" if more else ""
     if worst.always:
         when, start, found = "whenever it is visible", found[0][0], found[:1]
         end = start + 1

@@ -25,6 +25,7 @@ from avrin.i18n.own_language import OWN
 from avrin.i18n.pseudo import MADE_UP
 from avrin.model.errors import AvrinError
 from avrin.model.files import write
+from avrin.model.numbers import counted
 from avrin.model.project import ScreenPart
 from avrin.render.pictures import save_picture
 from avrin.screens.axes import AXES, NO_PLATE, Cell, grid, usual_cell
@@ -124,7 +125,7 @@ class ScreensDesk(QWidget):
             self.choices[name] = choice
             self._rest.addWidget(choice)
         count = len(self._about_cells())
-        self.walk_link.set_text(f"walk {count} finding{'s' if count > 1 else ''}   F8")
+        self.walk_link.set_text(f"walk {counted(count, 'finding')}   F8")
         self.walk_link.setVisible(bool(count))
         shown = grid(project, self.axes["rows"], self.axes["columns"], self.rest, self.session.folder)
         self.cells.show_grid(shown, self.session.checking.findings)
