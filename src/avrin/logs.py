@@ -10,7 +10,7 @@ import sys
 import warnings
 from pathlib import Path
 
-from avrin.model.errors import AvrinError
+from avrin.model.errors import AvrinError, reason_of
 from avrin.model.folders import folder_for, state_folder
 from avrin.model.printable import one_line
 
@@ -98,5 +98,5 @@ def _log_warning(
 
 def describe_fault(error: BaseException) -> str:
     """Return the one-line message for an internal error; its traceback is in the log."""
-    first = str(error).splitlines()[0] if str(error) else type(error).__name__
+    first = reason_of(error)
     return f"an internal error: {first}. Details: {log_file()}"

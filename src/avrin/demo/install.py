@@ -6,7 +6,7 @@ import hashlib
 import os
 from pathlib import Path
 
-from avrin.model.errors import AvrinError
+from avrin.model.errors import AvrinError, reason_of
 
 __all__ = ["demo_folder", "install_demo"]
 
@@ -65,7 +65,7 @@ def install_demo(folder: Path | None = None, *, troubled: bool = False) -> Path:
         stamp.write_text(wanted)
     except OSError as error:
         raise AvrinError(
-            f"the demo cannot be laid out ({(error.strerror or str(error)).lower()})",
+            f"the demo cannot be laid out ({reason_of(error)})",
             place=(str(folder),),
             advice="Set AVRIN_DATA to a folder you can write to",
         ) from None

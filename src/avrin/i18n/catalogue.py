@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
-from avrin.model.errors import AvrinError
+from avrin.model.errors import AvrinError, reason_of
 from avrin.model.files import inside
 from avrin.model.reading import read_whole
 from avrin.rules.language import locale_of
@@ -120,7 +120,7 @@ def read_texts(folder: Path, code: str) -> Texts:
     try:
         known = path.stat()
     except OSError as error:
-        reason = (error.strerror or str(error)).lower()
+        reason = reason_of(error)
         raise AvrinError(
             f"cannot be read ({reason})", place=(str(path),), advice=f"Make it with `avrin texts update P {code}`"
         ) from None

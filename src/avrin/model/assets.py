@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from avrin.model.atomic import atomic_file
-from avrin.model.errors import AvrinError
+from avrin.model.errors import AvrinError, reason_of
 from avrin.model.reading import plain_file
 
 __all__ = ["FILM", "FONT", "PICTURE", "FileSort", "take_in"]
@@ -71,6 +71,6 @@ def take_in(
             number += 1
     except OSError as error:
         raise AvrinError(
-            f"the file {source.name} cannot be copied into the project's folder: {error.strerror}"
+            f"the file {source.name} cannot be copied into the project's folder: {reason_of(error)}"
         ) from None
     return goal.relative_to(folder).as_posix()

@@ -12,7 +12,7 @@ from pathlib import Path
 import msgspec
 
 from avrin.model.atomic import atomic_write
-from avrin.model.errors import AvrinError
+from avrin.model.errors import AvrinError, reason_of
 from avrin.model.files import dumps, loads
 from avrin.model.folders import folder_for, state_folder
 from avrin.model.project import Project
@@ -68,7 +68,7 @@ def save_draft(path: Path, draft: Draft) -> None:
     try:
         atomic_write(folder_for(path), msgspec.json.encode(kept))
     except OSError as error:
-        why = (error.strerror or str(error)).lower()
+        why = reason_of(error)
         raise AvrinError(f"cannot be kept ({why})", place=(str(path),), advice="Save the project") from None
 
 

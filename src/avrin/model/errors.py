@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-__all__ = ["AvrinError", "nearest"]
+__all__ = ["AvrinError", "nearest", "reason_of"]
+
+MAX_REASON_CHARS = 120
 
 
 class AvrinError(Exception):
@@ -45,3 +47,11 @@ def nearest(word: str, words: Iterable[str]) -> str:
 
     close = difflib.get_close_matches(word, list(words), n=1, cutoff=0.6)
     return close[0] if close else ""
+
+
+def reason_of(error: BaseException) -> str:
+    """Return why something outside Avrin failed, in one line for a message: the system's text, or the error's own."""
+    if system := getattr(error, "strerror", None):
+        return str(system).lower()
+    line = next(iter(str(error).splitlines()), "") or type(error).__name__
+    return line if len(line) <= MAX_REASON_CHARS else f"{line[:MAX_REASON_CHARS]}…"

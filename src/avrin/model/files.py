@@ -17,7 +17,7 @@ import msgspec
 from msgspec import inspect
 
 from avrin.model.atomic import atomic_write
-from avrin.model.errors import AvrinError, nearest
+from avrin.model.errors import AvrinError, nearest, reason_of
 from avrin.model.project import FORMAT, NAME, Json, Project, Record, Recording, Variable, Zone
 from avrin.model.reading import read_whole
 from avrin.model.reserved_words import RESERVED
@@ -105,7 +105,7 @@ def save(project: Project, path: Path) -> None:
         atomic_write(path, dumps(project).encode())
     except OSError as error:
         raise AvrinError(
-            f"cannot be saved ({(error.strerror or str(error)).lower()})",
+            f"cannot be saved ({reason_of(error)})",
             place=(str(path),),
             advice="Choose another folder; nothing was lost",
         ) from None
@@ -120,7 +120,7 @@ def write(path: Path, data: bytes) -> None:
         atomic_write(path, data)
     except OSError as error:
         raise AvrinError(
-            f"cannot be written ({(error.strerror or str(error)).lower()})", place=(str(path),),
+            f"cannot be written ({reason_of(error)})", place=(str(path),),
             advice="Choose another folder",
         ) from None  # fmt: skip
 

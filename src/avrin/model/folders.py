@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
-from avrin.model.errors import AvrinError
+from avrin.model.errors import AvrinError, reason_of
 
 __all__ = ["cache_folder", "folder_for", "state_folder"]
 
@@ -33,6 +33,6 @@ def folder_for(path: Path) -> Path:
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        why = (error.strerror or str(error)).lower()
+        why = reason_of(error)
         raise AvrinError(f"cannot be made ({why})", place=(str(path.parent),), advice="Choose another folder") from None
     return path

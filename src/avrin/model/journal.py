@@ -21,7 +21,7 @@ import msgspec
 
 from avrin.model.atomic import atomic_write
 from avrin.model.drafts import Draft, new_draft, save_draft
-from avrin.model.errors import AvrinError
+from avrin.model.errors import AvrinError, reason_of
 from avrin.model.files import dumps, loads
 from avrin.model.folders import folder_for, state_folder
 from avrin.model.project import Project
@@ -170,7 +170,7 @@ def _keep(name: Path | None, path: Path | None, project: Project, base: str, rec
             file = folder_for(name.with_name(name.name + JOURNAL))
             atomic_write(file, msgspec.json.encode(_Sealed(_check(content), content.decode())))
         except OSError as error:
-            why = (error.strerror or str(error)).lower()
+            why = reason_of(error)
             raise AvrinError(f"unsaved edits cannot be backed up ({why})", advice="Save the project") from None
 
 

@@ -7,7 +7,7 @@ import struct
 import zlib
 from pathlib import Path
 
-from avrin.model.errors import AvrinError
+from avrin.model.errors import AvrinError, reason_of
 
 __all__ = ["DAMAGED_PICTURE", "plain_file", "read_whole"]
 
@@ -31,7 +31,7 @@ def plain_file(path: Path) -> int:
     try:
         known = path.stat()
     except (OSError, ValueError) as error:
-        raise AvrinError(f"cannot be read ({_reason(error)})", place=(str(path),), advice="Check the path") from None
+        raise AvrinError(f"cannot be read ({reason_of(error)})", place=(str(path),), advice="Check the path") from None
     if not stat.S_ISREG(known.st_mode):
         what = next((word for is_one, word in SORTS if is_one(known.st_mode)), "not a regular file")
         raise AvrinError(f"is {what}, not a file", place=(str(path),), advice="Choose a file")
@@ -55,11 +55,7 @@ def read_whole(path: Path, most: int) -> bytes:
                 most + 1
             )  # it may grow while being read, or report a wrong size, as files of the kernel do
     except OSError as error:
-        raise AvrinError(f"cannot be read ({_reason(error)})", place=(str(path),), advice="Check the path") from None
+        raise AvrinError(f"cannot be read ({reason_of(error)})", place=(str(path),), advice="Check the path") from None
     if len(content) > most:
         raise AvrinError(f"is larger than {most // MIB} MiB", place=(str(path),), advice="Choose a smaller file")
     return content
-
-
-def _reason(error: Exception) -> str:
-    return (getattr(error, "strerror", None) or str(error)).lower()

@@ -17,7 +17,7 @@ from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
 from avrin.findings.suppression import suppressed
 from avrin.ladder.coverage import Stretches, state_stretches
-from avrin.model.errors import AvrinError
+from avrin.model.errors import AvrinError, reason_of
 from avrin.sweep.parts import NEVER, STATES, Entry, Found, Part, encoded
 from avrin.trace.copying import beside
 from avrin.trace.frames import Trace
@@ -83,7 +83,7 @@ def _looked_at(given: Given, place: Location) -> tuple[Entry, pa.Table, list[Fou
         told, why = NEVER, "does not fit into the worker's memory"
     except OSError as error:
         told = NEVER
-        why = f"cannot be read ({(error.strerror or str(error)).lower()})"
+        why = f"cannot be read ({reason_of(error)})"
     except Exception as error:  # one recording's failure never ends a sweep
         told = NEVER
         log.exception("an error while processing %s", place.name)

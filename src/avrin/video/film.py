@@ -15,12 +15,12 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from avrin.model.errors import AvrinError
+from avrin.model.errors import AvrinError, reason_of
 
 if TYPE_CHECKING:
     import av
 
-__all__ = ["LARGEST", "Film", "Footage", "Still", "reason"]
+__all__ = ["LARGEST", "Film", "Footage", "Still"]
 
 Pixels = NDArray[np.uint8]
 LARGEST = 8192  # pixels of a side
@@ -69,12 +69,6 @@ class Footage(Protocol):
         ...
 
 
-def reason(error: Exception) -> str:
-    """Return the decoder's message, shortened."""
-    said = str(getattr(error, "strerror", "") or error).split("\n")[0]
-    return said[:80].lower() or type(error).__name__
-
-
 class Film:
     """A film file. Raises AvrinError if it cannot be decoded."""
 
@@ -87,7 +81,7 @@ class Film:
             self._file = av.open(str(path), mode="r", metadata_errors="replace")
         except self._broken as error:
             raise AvrinError(
-                f"cannot be read as a film ({reason(error)})",
+                f"cannot be read as a film ({reason_of(error)})",
                 place=(path.name,),
                 advice="Choose a film, such as an .mp4",
             ) from None

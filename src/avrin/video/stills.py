@@ -16,7 +16,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from avrin.model.atomic import atomic_write
-from avrin.model.errors import AvrinError
+from avrin.model.errors import AvrinError, reason_of
 from avrin.model.folders import cache_folder
 from avrin.video.film import Footage
 from avrin.video.open_video import open_footage
@@ -127,7 +127,7 @@ def _written(path: Path, mark: str, second: float, rate: float, wide: int, exact
         atomic_write(kept, data.getvalue(), lasting=False)
     except OSError as error:
         raise AvrinError(
-            f"a picture of the film cannot be kept ({(error.strerror or str(error)).lower()})",
+            f"a picture of the film cannot be kept ({reason_of(error)})",
             place=(str(kept.parent),), advice="Make room there, or set AVRIN_CACHE to another folder",
         ) from None  # fmt: skip
     return kept

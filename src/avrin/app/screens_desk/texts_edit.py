@@ -19,7 +19,7 @@ from avrin.i18n.extraction import with_translation
 from avrin.i18n.languages import Fault, language_name, translation, why_not
 from avrin.i18n.languages import forms as forms_of
 from avrin.i18n.messages import Message
-from avrin.model.errors import AvrinError
+from avrin.model.errors import AvrinError, reason_of
 from avrin.model.files import write
 from avrin.model.project import Locale, Project
 
@@ -185,7 +185,7 @@ class TextsEdit(Popup):
             write(path, data)
             read = translation(session.bound, self.code)
         except OSError as error:
-            session.reported.emit(f"texts cannot be made ({(error.strerror or str(error)).lower()})", True)
+            session.reported.emit(f"texts cannot be made ({reason_of(error)})", True)
             return
         except AvrinError as error:
             session.reported.emit(str(error), True)

@@ -17,7 +17,7 @@ from avrin.app.session.editor_state import EditorState
 from avrin.app.session.jobs import Jobs
 from avrin.app.session.snapshot import Snapshot
 from avrin.model.atomic import atomic_write
-from avrin.model.errors import AvrinError
+from avrin.model.errors import AvrinError, reason_of
 from avrin.model.files import dumps
 from avrin.model.folders import cache_folder, folder_for
 from avrin.model.reading import read_whole
@@ -113,7 +113,7 @@ class Sweeps(QObject):
             atomic_write(project, dumps(present.project).encode())
             atomic_write(folder / "where.json", json.dumps({"where": self.where}).encode())
         except OSError as error:
-            raise AvrinError(f"cannot be written ({error.strerror})", place=(str(folder),)) from None
+            raise AvrinError(f"cannot be written ({reason_of(error)})", place=(str(folder),)) from None
         arguments = [
             sys.executable, "-m", "avrin", "sweep", str(project), "--folder", str(present.folder), "--recordings",
             self.there, "--out", str(folder / "states.parquet"), "--resume", "--no-findings", "--progress", "lines",
