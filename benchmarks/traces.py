@@ -39,17 +39,19 @@ def run() -> None:
     import pyarrow.parquet as pq
     from pyarrow import csv
 
-    from avrin.trace.csv_file import read_csv
-    from avrin.trace.log_file import read_log
-    from avrin.trace.parquet_file import read_parquet
+    from avrin.trace import csv_file, log_file, parquet_file
     from avrin.trace.store import open_trace
 
     table, parquet, log = _built()
-    ours, other = best(lambda: read_csv(table), lambda: [c.to_numpy() for c in csv.read_csv(table).columns])
+    ours, other = best(lambda: csv_file.read(table), lambda: [c.to_numpy() for c in csv.read_csv(table).columns])
     line(f"CSV of {FRAMES:,} frames × {COLUMNS}", ours, other, "≤ 1.2×")
-    ours, other = best(lambda: read_parquet(parquet), lambda: [c.to_numpy() for c in pq.read_table(parquet).columns])
+    ours, other = best(
+        lambda: parquet_file.read(parquet), lambda: [c.to_numpy() for c in pq.read_table(parquet).columns]
+    )
     line(f"Parquet of {FRAMES:,} frames × {COLUMNS}", ours, other, "≤ 1.2×")
-    ours, other = best(lambda: read_log(log), lambda: msgspec.json.Decoder().decode_lines(log.read_bytes()), turns=3)
+    ours, other = best(
+        lambda: log_file.read(log), lambda: msgspec.json.Decoder().decode_lines(log.read_bytes()), turns=3
+    )
     line(f"change log of {CHANGES:,} changes", ours, other, "≤ 3×")
     time.sleep(2.1)  # what was written just now is looked at whole each time
     for path in (table, parquet, log):
@@ -59,7 +61,7 @@ def run() -> None:
         (again,) = best(lambda path=path: open_trace(path))  # type: ignore[misc]
         line(f"{path.name} opened again, against its first load", again, first, "≤ 0.3×")
     tracemalloc.start()
-    trace = read_csv(table)
+    trace = csv_file.read(table)
     _, peak = tracemalloc.get_traced_memory()
     tracemalloc.stop()
     columns = sum(column.data.nbytes for column in trace.columns.values())

@@ -19,9 +19,8 @@ from hypothesis import HealthCheck, given, settings
 
 import avrin
 from avrin.cli import main
-from avrin.commands.arguments import TABLES
 from avrin.trace.frames import Trace
-from avrin.trace.store import ENDINGS, open_trace, write_table
+from avrin.trace.store import open_trace, write_table
 from avrin.widgets.registry import KINDS
 from strategies import traces
 
@@ -202,10 +201,6 @@ FAULTS = [
     (["trace", "info", "P"], "'.avrin' is not a trace format"),
     (["open", "none.avrin"], "none.avrin: cannot be read"),
 ]
-
-
-def test_help_names_the_endings_that_can_be_read() -> None:
-    assert re.findall(r"\.\w+", TABLES) == [*ENDINGS]
 
 
 @pytest.mark.parametrize(("arguments", "words"), FAULTS, ids=lambda v: " ".join(v)[:40] if isinstance(v, list) else "")

@@ -94,7 +94,7 @@ def test_a_failed_conversion_leaves_the_good_file(game: Path, monkeypatch: pytes
     def fails(*_: object) -> None:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr("avrin.trace.parquet_file.write_parquet", fails)
+    monkeypatch.setattr("avrin.trace.parquet_file.write", fails)
     assert main(["trace", "convert", str(game / CALM), str(out)]) == 2
     assert out.read_bytes() == before
     assert not [path for path in game.iterdir() if path.name.endswith(".part")]
@@ -149,7 +149,7 @@ def test_what_is_kept_is_not_taken_from_other_code(game: Path, monkeypatch: pyte
     path = aged(game / T)
     open_trace(path)
     monkeypatch.setattr(store, "code_stamp", lambda *_: "changed")
-    monkeypatch.setattr("avrin.trace.csv_file.read_csv", lambda *_: (_ for _ in ()).throw(OSError(5, "asked again")))
+    monkeypatch.setattr("avrin.trace.csv_file.read", lambda *_: (_ for _ in ()).throw(OSError(5, "asked again")))
     with pytest.raises(Exception, match="asked again"):
         open_trace(path)
 

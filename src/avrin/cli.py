@@ -17,7 +17,7 @@ from avrin import __version__
 from avrin.commands.arguments import progress
 from avrin.logs import begin_logging, describe_fault, log_file
 from avrin.model.atomic import check_target, protecting
-from avrin.model.errors import AvrinError
+from avrin.model.errors import AvrinError, reason_of
 from avrin.model.files import load
 from avrin.model.printable import one_line
 from avrin.trace.copying import beside
@@ -47,7 +47,7 @@ def main(argv: Sequence[str] | None = None) -> int:
         return 0
     except OSError as error:
         where = error.filename if error.filename is not None else "standard output"
-        _say_error(f"{where} cannot be written ({(error.strerror or str(error)).lower()})")
+        _say_error(f"{where} cannot be written ({reason_of(error)})")
         _write_no_more()
     except KeyboardInterrupt:
         print("avrin: stopped", file=sys.stderr)

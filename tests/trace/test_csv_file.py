@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from avrin.model.errors import AvrinError
 from avrin.model.project import Variable
-from avrin.trace.csv_file import read_csv, write_csv
+from avrin.trace import csv_file
 from avrin.trace.frames import KIND_OF, Column, ColumnKind, Trace
 from avrin.trace.store import open_trace
 from avrin.trace.summary import summarise
@@ -32,7 +32,7 @@ def kinds_of(declared: dict[str, Variable]) -> dict[str, ColumnKind]:
 def read(tmp_path: Path, text: str | bytes, declared: dict[str, Variable] | None = None) -> Trace:
     path = tmp_path / "made.csv"
     path.write_bytes(text.encode() if isinstance(text, str) else text)
-    return read_csv(path, kinds_of(declared or {}))
+    return csv_file.read(path, kinds_of(declared or {}))
 
 
 def values(column: Column) -> list[object]:
@@ -43,10 +43,10 @@ def values(column: Column) -> list[object]:
 def test_what_is_written_reads_back_the_same(tmp_path_factory: pytest.TempPathFactory, trace: Trace) -> None:
     path = tmp_path_factory.mktemp("t") / "t.csv"
     with path.open("wb") as file:
-        write_csv(trace, file)
+        csv_file.write(trace, file)
     kinds = {"number": "float", "flag": "bool", "text": "text"}
     declared = {name: Variable(name=name, type=kinds[c.kind]) for name, c in trace.columns.items()}  # type: ignore[arg-type]
-    again = read_csv(path, kinds_of(declared))
+    again = csv_file.read(path, kinds_of(declared))
     assert again.t.tolist() == trace.t.tolist()
     assert again.run.tolist() == trace.run.tolist()
     for name, column in trace.columns.items():
@@ -58,8 +58,8 @@ def test_any_number_survives_writing(tmp_path_factory: pytest.TempPathFactory, n
     numbers = [x for x in numbers if not (abs(x) > 2**53 and x == math.floor(x))] or [0.5]
     path = tmp_path_factory.mktemp("t") / "t.csv"
     with path.open("wb") as file:
-        write_csv(Trace.make("t", [float(i) for i in range(len(numbers))], {"x": Column.of(numbers)}), file)
-    assert read_csv(path).columns["x"].data.tolist() == numbers
+        csv_file.write(Trace.make("t", [float(i) for i in range(len(numbers))], {"x": Column.of(numbers)}), file)
+    assert csv_file.read(path).columns["x"].data.tolist() == numbers
 
 
 def test_cells_become_typed_columns(tmp_path: Path) -> None:
@@ -161,7 +161,7 @@ def test_the_second_opening_reads_the_copy_and_other_contents_do_not(
     path.write_text("t,n,s\n0,1,x\n1,,y\n")
     first = open_trace(path)
     with monkeypatch.context() as patch:
-        patch.setattr("avrin.trace.csv_file.read_csv", lambda *_: pytest.fail("read again"))
+        patch.setattr("avrin.trace.csv_file.read", lambda *_: pytest.fail("read again"))
         again = open_trace(path)
     assert values(again.columns["n"]) == values(first.columns["n"]) == [1.0, None]
     assert values(again.columns["s"]) == ["x", "y"]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import string
+from importlib import import_module
 from pathlib import Path
 
 import numpy as np
@@ -18,8 +19,9 @@ from avrin.model.project import Variable
 from avrin.trace import log_file as log_module
 from avrin.trace import store
 from avrin.trace.clock import ONE_RUN, Clock
+from avrin.trace.formats import ENDINGS, ENDINGS_IN_WORDS, FILE_FILTER, FORMATS, is_recording
 from avrin.trace.frames import Column, Event, Trace
-from avrin.trace.store import ENDINGS, open_trace, save_trace
+from avrin.trace.store import open_trace, save_trace
 from strategies import traces
 
 
@@ -393,3 +395,13 @@ def test_a_column_with_decimal_commas_beside_others_with_points(tmp_path: Path, 
     path = tmp_path / "mixed.csv"
     path.write_text("t;a;b;c;d\n" + "".join(f"0.{i};{cell};0.5;1.5;2.5\n" for i, cell in enumerate(cells)))
     assert open_trace(path).columns["a"].kind == kind
+
+
+def test_a_recording_is_known_by_its_name() -> None:
+    names = ["a.csv", "A.CSV", "b.parquet", "c.jsonl", "a.events.jsonl", "A.Events.JSONL", "d.txt", "csv", ".csv.bak"]
+    assert [name for name in names if is_recording(name)] == ["a.csv", "A.CSV", "b.parquet", "c.jsonl"]
+    assert (ENDINGS_IN_WORDS, FILE_FILTER) == (".csv, .parquet or .jsonl", "Recordings (*.csv *.parquet *.jsonl)")
+    for form in FORMATS.values():
+        module = import_module(form.module)
+        assert callable(module.read)
+        assert callable(module.write)

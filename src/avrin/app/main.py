@@ -17,9 +17,9 @@ from avrin.app.controls.qt_log import quiet_toolkit
 from avrin.app.window.start_picture import DESKTOP
 from avrin.app.window.window import Window
 from avrin.logs import log_file
+from avrin.trace.formats import ENDINGS
 
 M_ARENA_MAX = -8  # of `mallopt`, from the GNU C library's malloc.h
-RECORDINGS = (".csv", ".parquet", ".jsonl")  # `ENDINGS`, compared by a test: importing them would load NumPy
 
 __all__ = ["application", "make_window", "run"]
 
@@ -70,7 +70,7 @@ def make_window(*paths: Path) -> Window:
     """
     app = application()
     window = Window()
-    project = paths[0] if len(paths) == 1 and paths[0].suffix.lower() not in RECORDINGS else None
+    project = paths[0] if len(paths) == 1 and paths[0].suffix.lower() not in ENDINGS else None
     if (project is not None or not paths) and window.show_opening(project):
         app.processEvents()
     _dress(app)

@@ -6,14 +6,14 @@ import argparse
 import sys
 from pathlib import Path
 
-__all__ = ["TABLES", "add_clock", "add_trace", "progress"]
+from avrin.trace.formats import ENDINGS_IN_WORDS
 
-TABLES = ".csv, .parquet or .jsonl"  # `ENDINGS` of recordings, compared by a test: importing them would load NumPy
+__all__ = ["add_clock", "add_trace", "progress"]
 
 
 def add_trace(parser: argparse.ArgumentParser) -> None:
     """Add the arguments for a recording and its time."""
-    parser.add_argument("--trace", type=Path, required=True, metavar="T", help=f"a recording, {TABLES}")
+    parser.add_argument("--trace", type=Path, required=True, metavar="T", help=f"a recording, {ENDINGS_IN_WORDS}")
     add_clock(parser)
 
 

@@ -18,8 +18,8 @@ from avrin.findings.reports import REPORTS, Report
 from avrin.findings.suppression import suppressed
 from avrin.model.errors import AvrinError
 from avrin.model.files import write
+from avrin.trace.formats import ENDINGS, is_recording
 from avrin.trace.frames import Trace
-from avrin.trace.store import ENDINGS
 
 __all__ = ["add_arguments"]
 
@@ -59,7 +59,7 @@ def _files(wanted: list[Path]) -> list[Path]:
     files: list[Path] = []
     for one in wanted:
         if one.is_dir():
-            inner = sorted(file for file in one.iterdir() if file.suffix.lower() in ENDINGS and not _is_events(file))
+            inner = sorted(file for file in one.iterdir() if is_recording(file.name))
             if not inner:
                 raise AvrinError(
                     f"there are no recordings in {one}", advice=f"Recordings have the endings {', '.join(ENDINGS)}"
@@ -68,11 +68,6 @@ def _files(wanted: list[Path]) -> list[Path]:
         else:
             files.append(one)
     return files
-
-
-def _is_events(file: Path) -> bool:
-    """Return whether a file holds the events of the recording next to it."""
-    return file.name.endswith(".events.jsonl")
 
 
 def _times(work: Many) -> Callable[[str, int], float | None]:

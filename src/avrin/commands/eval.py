@@ -5,11 +5,12 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from avrin.commands.arguments import TABLES, add_trace
+from avrin.commands.arguments import add_trace
 from avrin.commands.shared import loaded, opened, write_out
 from avrin.rules.check import Scope
 from avrin.rules.errors import RuleError
 from avrin.rules.scan import as_column, evaluate
+from avrin.trace.formats import ENDINGS_IN_WORDS
 from avrin.trace.frames import Trace
 from avrin.widgets.binding import bind
 
@@ -21,7 +22,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("rule", metavar="RULE")
     add_trace(parser)
     parser.add_argument("--project", type=Path, metavar="P", help="its declarations and derived values")
-    parser.add_argument("--out", type=Path, metavar="F", help=f"a {TABLES} file; standard output by default")
+    parser.add_argument("--out", type=Path, metavar="F", help=f"a {ENDINGS_IN_WORDS} file; standard output by default")
     parser.set_defaults(run=_eval)
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from avrin.commands.arguments import TABLES, add_clock
+from avrin.commands.arguments import add_clock
 from avrin.model.errors import AvrinError
 from avrin.model.files import dumps, loads, save
 from avrin.model.folders import folder_for
@@ -14,6 +14,7 @@ from avrin.onboarding.first_hud import first_hud
 from avrin.onboarding.recordings import begun, listed_as
 from avrin.trace.clock import Clock
 from avrin.trace.copying import beside, copy_file, files_of
+from avrin.trace.formats import ENDINGS_IN_WORDS
 from avrin.trace.store import open_trace
 
 __all__ = ["add_arguments"]
@@ -24,7 +25,12 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.set_defaults(run=_new)
     parser.add_argument("project", type=Path, metavar="P", help="a new .avrin file")
     parser.add_argument(
-        "--trace", type=Path, action="append", default=[], metavar="T", help=f"a recording, {TABLES}; may be said again"
+        "--trace",
+        type=Path,
+        action="append",
+        default=[],
+        metavar="T",
+        help=f"a recording, {ENDINGS_IN_WORDS}; may be said again",
     )
     parser.add_argument("--first-hud", action="store_true", help="add a first HUD of six widgets")
     parser.add_argument("--title", default="", metavar="TEXT", help="the project's title; its file's name by default")

@@ -14,7 +14,7 @@ from avrin.i18n.extraction import template, updated
 from avrin.i18n.languages import language_codes, translation
 from avrin.i18n.own_language import OWN
 from avrin.i18n.pseudo import MADE_UP
-from avrin.model.errors import AvrinError
+from avrin.model.errors import AvrinError, reason_of
 from avrin.model.files import inside, write
 from avrin.model.printable import one_line
 from avrin.trace.store import open_listed
@@ -77,7 +77,7 @@ def _keep(files: dict[Path, bytes]) -> None:
                 path.parent.mkdir(exist_ok=True)
             except OSError as error:
                 raise AvrinError(
-                    f"cannot be made ({(error.strerror or str(error)).lower()})", place=(str(path.parent),),
+                    f"cannot be made ({reason_of(error)})", place=(str(path.parent),),
                     advice="Choose a folder you can write to",
                 ) from None  # fmt: skip
             write(path, data)

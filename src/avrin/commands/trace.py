@@ -9,12 +9,13 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
-from avrin.commands.arguments import TABLES, add_clock
+from avrin.commands.arguments import add_clock
 from avrin.commands.shared import checked, loaded, opened
 from avrin.ladder.generated_trace import made_for
 from avrin.model.numbers import plain_number, plain_rate
 from avrin.model.printable import one_line, printable
 from avrin.trace.behaviour import runs_by_behaviour
+from avrin.trace.formats import ENDINGS_IN_WORDS
 from avrin.trace.frames import Trace
 from avrin.trace.generate import Plan
 from avrin.trace.naming import proposed
@@ -34,12 +35,12 @@ def add_arguments(command: Callable[..., Any]) -> None:
     add_clock(info)
     convert = command("convert", "Convert a recording to another format without loss.", _convert)
     convert.add_argument("file", type=Path, metavar="IN")
-    convert.add_argument("out", type=Path, metavar="OUT", help=f"a {TABLES} file")
+    convert.add_argument("out", type=Path, metavar="OUT", help=f"a {ENDINGS_IN_WORDS} file")
     convert.add_argument("--project", type=Path, metavar="P", help="a project whose declarations type the columns")
     add_clock(convert)
     make = command("make", "Make a trace from a project's declarations.", _make)
     make.add_argument("project", type=Path, metavar="P")
-    make.add_argument("--out", type=Path, required=True, metavar="F", help=f"a {TABLES} file")
+    make.add_argument("--out", type=Path, required=True, metavar="F", help=f"a {ENDINGS_IN_WORDS} file")
     make.add_argument("--parts", default="ramps,steps,jumps,restart,walks", metavar="A,B", help="those of %(default)s")
     make.add_argument("--seconds", type=float, default=4.0, metavar="S", help="of a ramp (4)")
     make.add_argument("--rate", type=float, default=60.0, metavar="N", help="frames a second (60)")

@@ -5,9 +5,10 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from avrin.commands.arguments import TABLES, add_trace
+from avrin.commands.arguments import add_trace
 from avrin.commands.shared import checked, loaded, opened, write_out
 from avrin.handoff.table import at_changes
+from avrin.trace.formats import ENDINGS_IN_WORDS
 from avrin.widgets.tracks import track
 
 __all__ = ["add_arguments"]
@@ -18,7 +19,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("project", type=Path, metavar="P")
     add_trace(parser)
     parser.add_argument("--every", choices=("frame", "change"), default="frame")
-    parser.add_argument("--out", type=Path, metavar="F", help=f"a {TABLES} file; standard output by default")
+    parser.add_argument("--out", type=Path, metavar="F", help=f"a {ENDINGS_IN_WORDS} file; standard output by default")
     parser.set_defaults(run=_track)
 
 

@@ -14,9 +14,9 @@ from typing import Any
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model.errors import AvrinError
+from avrin.model.errors import AvrinError, reason_of
 from avrin.trace.copying import beside
-from avrin.trace.store import ENDINGS
+from avrin.trace.formats import ENDINGS, is_recording
 
 __all__ = ["Location", "at_hand", "locations", "stamp"]
 
@@ -95,10 +95,6 @@ def _name(place: Location) -> str:
     return place.name
 
 
-def _is_recording(name: str) -> bool:
-    return PurePosixPath(name).suffix.lower() in ENDINGS and not name.lower().endswith(".events.jsonl")
-
-
 # -- on this machine ---------------------------------------------------------------------------------------------------
 
 
@@ -107,9 +103,9 @@ def _near(wanted: str, but: set[Path]) -> list[Location]:
     try:
         told = path.stat()
     except (OSError, ValueError) as error:
-        raise AvrinError(f"cannot be read ({_reason(error)})", place=(wanted,), advice="Check the path") from None
+        raise AvrinError(f"cannot be read ({reason_of(error)})", place=(wanted,), advice="Check the path") from None
     if not stat.S_ISDIR(told.st_mode):
-        if not _is_recording(path.name):
+        if not is_recording(path.name):
             raise AvrinError(
                 "is not a recording", place=(wanted,), advice=f"Recordings have the endings {', '.join(ENDINGS)}"
             )
@@ -134,14 +130,14 @@ def _within(folder: Path) -> Iterator[Location]:
                 for entry in entries:
                     if entry.is_dir():
                         waiting.append((entry.path, f"{name}{entry.name}/"))
-                    elif _is_recording(entry.name):
+                    elif is_recording(entry.name):
                         yield Location(root, name + entry.name, _size(entry))
         except OSError as error:
             if not name:
                 raise AvrinError(
-                    f"cannot be read ({_reason(error)})", place=(there,), advice="Check the folder"
+                    f"cannot be read ({reason_of(error)})", place=(there,), advice="Check the folder"
                 ) from None
-            yield Location(root, name.rstrip("/"), why=f"the folder cannot be read ({_reason(error)})")
+            yield Location(root, name.rstrip("/"), why=f"the folder cannot be read ({reason_of(error)})")
 
 
 def _size(entry: os.DirEntry[str]) -> int:
@@ -165,7 +161,7 @@ def _far(url: str) -> list[Location]:
         if told.type == FileType.NotFound:
             raise AvrinError("there is nothing", place=(_plain(url),), advice="Check the URL")
         if told.type == FileType.File:
-            if not _is_recording(told.path):
+            if not is_recording(told.path):
                 raise AvrinError(
                     "is not a recording",
                     place=(_plain(url),),
@@ -177,7 +173,7 @@ def _far(url: str) -> list[Location]:
         raise _unanswered(url, error) from None
     start = root.rstrip("/") + "/"
     names = [(one.path.removeprefix(start), one.size or 0) for one in inner if one.type == FileType.File]
-    return [Location(whole, name, size, query) for name, size in names if _is_recording(name)]
+    return [Location(whole, name, size, query) for name, size in names if is_recording(name)]
 
 
 def _system(url: str) -> tuple[Any, str]:
@@ -276,7 +272,3 @@ def stamp(place: Location) -> tuple[int, ...] | None:
 def _looks(path: str | Path) -> tuple[int, ...]:
     found = os.stat(path)  # noqa: PTH116  (a hundred thousand of them)
     return found.st_ino, found.st_size, found.st_mtime_ns, found.st_ctime_ns
-
-
-def _reason(error: Exception) -> str:
-    return (getattr(error, "strerror", None) or str(error)).lower()

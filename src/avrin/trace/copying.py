@@ -7,8 +7,9 @@ from collections.abc import Callable
 from pathlib import Path
 
 from avrin.model.atomic import atomic_file
-from avrin.model.errors import AvrinError
+from avrin.model.errors import AvrinError, reason_of
 from avrin.model.folders import folder_for
+from avrin.trace.formats import EVENTS_ENDING
 
 __all__ = ["beside", "copy_file", "files_of", "free_place"]
 
@@ -23,7 +24,7 @@ def files_of(recording: Path) -> list[Path]:
 
 def beside(recording: Path) -> Path:
     """Return the path of a table's events file."""
-    return recording.with_name(f"{recording.stem}.events.jsonl")
+    return recording.with_name(f"{recording.stem}{EVENTS_ENDING}")
 
 
 def free_place(folder: Path, wanted: str, source: Path) -> str:
@@ -48,7 +49,7 @@ def copy_file(source: Path, target: Path, progress: Callable[[int], None] = lamb
                 progress(len(block))
         shutil.copystat(source, target)
     except OSError as error:
-        why = (error.strerror or str(error)).lower()
+        why = reason_of(error)
         raise AvrinError(
             f"cannot be copied into the project's folder ({why})", place=(source.name,), advice="Choose another folder"
         ) from None

@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
-from avrin.model.errors import AvrinError
+from avrin.model.errors import AvrinError, reason_of
 from avrin.trace.progress import tell
 
 if TYPE_CHECKING:
@@ -57,7 +57,7 @@ def read_cells(path: Path, texts: set[str]) -> pa.Table:
             cells.types |= dict.fromkeys(exact, pa.float64())  # integers have no -0
             table = cells.read()
     except (OSError, pa.ArrowException) as error:
-        raise AvrinError(f"cannot be read ({str(error).splitlines()[0]})") from None
+        raise AvrinError(f"cannot be read ({reason_of(error)})") from None
     return _with_points(table, texts, cells.point) if cells.separator != "," else table
 
 

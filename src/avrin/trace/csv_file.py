@@ -12,19 +12,19 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any, BinaryIO
 
-from avrin.model.errors import AvrinError
+from avrin.model.errors import AvrinError, reason_of
 from avrin.trace.arrow import as_arrow, as_columns
 from avrin.trace.assemble import assemble, check_names, check_size, wanted
 from avrin.trace.clock import UNSAID, Clock
 from avrin.trace.csv_cells import read_cells, separator_of
 from avrin.trace.frames import ColumnKind, Trace
 
-__all__ = ["read_csv", "write_csv"]
+__all__ = ["read", "write"]
 
 HEADER = 4_000_000  # bytes of the first line
 
 
-def read_csv(path: Path, kinds: Mapping[str, ColumnKind] | None = None, clock: Clock = UNSAID) -> Trace:
+def read(path: Path, kinds: Mapping[str, ColumnKind] | None = None, clock: Clock = UNSAID) -> Trace:
     """Read a CSV trace.
 
     kinds: declared column kinds by name; others are inferred. clock: what is known of the time.
@@ -42,8 +42,8 @@ def read_csv(path: Path, kinds: Mapping[str, ColumnKind] | None = None, clock: C
     return assemble(path.stem, columns, clock, lines=True)
 
 
-def write_csv(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
-    """Write a trace so that `read_csv` returns it unchanged: shortest exact numbers, empty cells for missing ones.
+def write(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
+    """Write a trace so that `read` returns it unchanged: shortest exact numbers, empty cells for missing ones.
 
     runs: whether to write the run column; a trace with one run has none. Raises OSError.
     """
@@ -67,9 +67,7 @@ def _check_header(path: Path) -> None:
             first = file.readline(HEADER)
             header = next(csv.reader([first.decode("utf-8-sig")], delimiter=separator_of(first)), [])
     except OSError as error:
-        raise AvrinError(
-            f"cannot be read ({(error.strerror or str(error)).lower()})", advice="Check the path"
-        ) from None
+        raise AvrinError(f"cannot be read ({reason_of(error)})", advice="Check the path") from None
     except (UnicodeDecodeError, csv.Error):
         raise AvrinError("is not a text table in UTF-8", place=("line 1",), advice="Save it as CSV in UTF-8") from None
     if not any(header):

@@ -33,7 +33,7 @@ from avrin.trace.copying import beside
 from avrin.trace.frames import Array, Column, ColumnKind, Event, FloatArray, Trace, Value
 from avrin.trace.progress import tell
 
-__all__ = ["Beside", "read_beside", "read_log", "write_beside", "write_log"]
+__all__ = ["Beside", "read", "read_beside", "write", "write_beside"]
 
 BLOCK = 4 << 20  # bytes decoded at once
 EXACT, ROUGH = 1e-9, 0.25  # of a frame: how late a change may be written and still belong to the frame
@@ -72,8 +72,8 @@ class Beside(msgspec.Struct, frozen=True):
 # -- reading --------------------------------------------------------------------------------------------------------
 
 
-def read_log(path: Path, kinds: Mapping[str, ColumnKind] | None = None, clock: Clock = UNSAID) -> Trace:
-    """Read a change log, like `read_csv`. clock: its rate and run column override the file's.
+def read(path: Path, kinds: Mapping[str, ColumnKind] | None = None, clock: Clock = UNSAID) -> Trace:
+    """Read a change log, like that of CSV. clock: its rate and run column override the file's.
 
     If the log gives no rate, it is inferred from the times; if it marks no runs, a column may number them, as in a
     table. Raises AvrinError.
@@ -405,8 +405,8 @@ def _plain_args(args: Mapping[str, Cell]) -> dict[str, Value]:
 # -- writing --------------------------------------------------------------------------------------------------------
 
 
-def write_log(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
-    """Write a trace so that `read_log` returns it unchanged. runs: as in `write_csv`. Raises OSError."""
+def write(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
+    """Write a trace so that `read` returns it unchanged. runs: as for CSV. Raises OSError."""
     rate = _rate(trace)
     kinds = {name: column.kind for name, column in trace.columns.items()}
     head = {"avrin_log": 1, **({"rate": rate} if rate else {"frames": "each"}), "types": kinds}

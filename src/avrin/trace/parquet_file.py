@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, BinaryIO
 
-from avrin.model.errors import AvrinError
+from avrin.model.errors import AvrinError, reason_of
 from avrin.trace.arrow import as_arrow, as_columns
 from avrin.trace.assemble import assemble, check_names, check_size, wanted
 from avrin.trace.clock import UNSAID, Clock
@@ -15,13 +15,13 @@ from avrin.trace.frames import ColumnKind, Trace
 if TYPE_CHECKING:
     import pyarrow as pa
 
-__all__ = ["read_parquet", "write_parquet"]
+__all__ = ["read", "write"]
 
 MOST_TEXTS = 256 * 2**20  # bytes
 
 
-def read_parquet(path: Path, kinds: Mapping[str, ColumnKind] | None = None, clock: Clock = UNSAID) -> Trace:
-    """Read a Parquet trace, like `read_csv`. Raises AvrinError."""
+def read(path: Path, kinds: Mapping[str, ColumnKind] | None = None, clock: Clock = UNSAID) -> Trace:
+    """Read a Parquet trace, like that of CSV. Raises AvrinError."""
     kinds = kinds or {}
     table = _table(path)
     if not table.num_rows:
@@ -32,8 +32,8 @@ def read_parquet(path: Path, kinds: Mapping[str, ColumnKind] | None = None, cloc
     return assemble(path.stem, columns, clock, lines=False)
 
 
-def write_parquet(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
-    """Write a trace so that `read_parquet` returns it unchanged. runs: as in `write_csv`. Raises OSError."""
+def write(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
+    """Write a trace so that `read` returns it unchanged. runs: as for CSV. Raises OSError."""
     import pyarrow as pa  # late: 57 ms
     import pyarrow.parquet as pq
 
@@ -61,11 +61,11 @@ def _table(path: Path) -> pa.Table:
         with pq.ParquetFile(path, read_dictionary=texts) as file:  # repeated texts are stored once
             table = file.read()
     except (pa.ArrowException, ValueError) as error:
-        raise AvrinError(f"is not a Parquet table ({_first_line(error)})", advice="Write the file again") from None
+        raise AvrinError(f"is not a Parquet table ({reason_of(error)})", advice="Write the file again") from None
     except OSError as error:
         if error.errno is not None:
             raise
-        raise AvrinError(f"is damaged ({_first_line(error)})", advice="Write the file again") from None
+        raise AvrinError(f"is damaged ({reason_of(error)})", advice="Write the file again") from None
     if table.num_rows != file.metadata.num_rows:
         raise AvrinError(f"says it has {file.metadata.num_rows:,} rows, but has {table.num_rows:,}")
     return table
@@ -82,8 +82,3 @@ def _check_texts(metadata: Any, texts: list[str]) -> None:  # noqa: ANN401 - the
             f"has {whole / 1e6:,.0f} MB of texts, more than a recording has",
             advice="Remove columns that no HUD shows",
         )
-
-
-def _first_line(error: Exception) -> str:
-    line = (str(error).splitlines() or ["no reason given"])[0]
-    return line if len(line) <= 120 else line[:120] + "…"

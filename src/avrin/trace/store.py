@@ -13,29 +13,29 @@ import os
 import shutil
 import time
 import zlib
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
+from importlib import import_module
 from pathlib import Path
-from typing import BinaryIO
+from typing import BinaryIO, Protocol, cast
 
 import msgspec
 import numpy as np
-from msgspec import Struct
 from msgspec.structs import replace
 
 from avrin.model.atomic import atomic_file
 from avrin.model.cache import cache_get, cache_put, code_stamp
-from avrin.model.errors import AvrinError
+from avrin.model.errors import AvrinError, reason_of
 from avrin.model.folders import cache_folder
 from avrin.model.project import Recording, Variable
 from avrin.model.reading import plain_file
-from avrin.trace import parquet_file as f
 from avrin.trace.clock import UNSAID, Clock, NoTimeError
 from avrin.trace.copying import beside as events_of
+from avrin.trace.formats import ENDINGS, FORMATS, Format
 from avrin.trace.frames import KIND_OF, Array, Column, ColumnKind, Event, Trace
 from avrin.trace.naming import with_project_names
 from avrin.trace.start_values import with_start_values
 
-__all__ = ["ENDINGS", "open_guessing", "open_listed", "open_trace", "save_trace", "write_table"]
+__all__ = ["open_guessing", "open_listed", "open_trace", "save_trace", "write_table"]
 
 MOST_COPIES = 64
 IN_MEMORY = 32 << 20  # bytes up to which a copy is read into memory
@@ -45,44 +45,20 @@ MOST_BYTES = 8 << 30  # of all copies
 log = logging.getLogger(__name__)
 
 
-class _Codec(Struct, frozen=True):
-    """The reader and writer of one trace format."""
+class _Codec(Protocol):
+    """What the module of a format has."""
 
-    read: Callable[[Path, Mapping[str, ColumnKind], Clock], Trace]
-    write: Callable[[Trace, BinaryIO, bool], None]
-
-
-def _csv() -> _Codec:
-    from avrin.trace import csv_file as f  # late: 3 ms
-
-    return _Codec(f.read_csv, lambda trace, file, runs: f.write_csv(trace, file, runs=runs))
+    def read(self, path: Path, kinds: Mapping[str, ColumnKind], clock: Clock) -> Trace: ...
+    def write(self, trace: Trace, file: BinaryIO, *, runs: bool = True) -> None: ...
 
 
-def _parquet() -> _Codec:
-    return _Codec(f.read_parquet, lambda trace, file, runs: f.write_parquet(trace, file, runs=runs))
+def _codec(form: Format) -> _Codec:
+    """Return a format's module, which is loaded only if there is no cached copy."""
+    return cast(_Codec, import_module(form.module))
 
 
-def _log() -> _Codec:
-    from avrin.trace import log_file as f  # late: 2 ms
-
-    return _Codec(f.read_log, lambda trace, file, runs: f.write_log(trace, file, runs=runs))
-
-
-class _Format(Struct, frozen=True):
-    """A trace format. table: its events and ambiguous column kinds are in a file next to it.
-
-    codec: loaded only if there is no cached copy.
-    """
-
-    codec: Callable[[], _Codec]
-    table: bool
-
-
-ENDINGS = {".csv": _Format(_csv, True), ".parquet": _Format(_parquet, True), ".jsonl": _Format(_log, False)}
-
-
-def _format(path: Path) -> _Format:
-    made = ENDINGS.get(path.suffix.lower())
+def _format(path: Path) -> Format:
+    made = FORMATS.get(path.suffix.lower())
     if made is None:
         raise AvrinError(
             f"'{path.suffix or 'no ending'}' is not a trace format", place=(path.name or str(path),),
@@ -145,17 +121,17 @@ def open_trace(
     try:
         copy = None
         if copied:
-            copy = cache_folder() / "traces" / f"{_key(path, kinds, clock, beside=form.table)}.bin"
+            copy = cache_folder() / "traces" / f"{_key(path, kinds, clock, beside=form.is_table)}.bin"
         if copy is not None and (known := _read_copy(copy, name or path.stem)) is not None:
             return with_project_names(known, names or {})
-        if form.table:
+        if form.is_table:
             from avrin.trace.log_file import read_beside  # late: 2 ms
 
             more = read_beside(path)
-            trace = form.codec().read(path, {**more.kinds, **kinds}, clock)
+            trace = _codec(form).read(path, {**more.kinds, **kinds}, clock)
             trace = replace(trace, events=more.events)
         else:
-            trace = form.codec().read(path, kinds, clock)
+            trace = _codec(form).read(path, kinds, clock)
     except AvrinError as error:
         raise error.within(path.name) from None
     except OSError as error:
@@ -192,26 +168,26 @@ def save_trace(trace: Trace, path: Path, *, runs: bool = True) -> None:
     try:
         untold = _untold(trace) if path.suffix.lower() == ".csv" else {}
         told = True
-        if form.table:
+        if form.is_table:
             from avrin.trace.log_file import is_told_beside  # late: 2 ms
 
             told = is_told_beside(trace, path, untold)
         with atomic_file(path) as file:
-            form.codec().write(trace, file, runs)
+            _codec(form).write(trace, file, runs=runs)
         if not told:
             from avrin.trace.log_file import write_beside  # late: 2 ms
 
             write_beside(trace, path, untold)
     except OSError as error:
         raise AvrinError(
-            f"cannot be written ({(error.strerror or str(error)).lower()})", place=(str(path),),
+            f"cannot be written ({reason_of(error)})", place=(str(path),),
             advice="Check the folder",
         ) from None  # fmt: skip
 
 
 def write_table(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
     """Write a trace as CSV to an open file, without an events file. Raises OSError."""
-    ENDINGS[".csv"].codec().write(trace, file, runs)
+    _codec(FORMATS[".csv"]).write(trace, file, runs=runs)
 
 
 def _untold(trace: Trace) -> dict[str, ColumnKind]:
@@ -239,9 +215,7 @@ def _finite(trace: Trace) -> Trace:
 
 
 def _unreadable(path: Path, error: OSError) -> AvrinError:
-    return AvrinError(
-        f"cannot be read ({(error.strerror or str(error)).lower()})", place=(str(path),), advice="Check the path"
-    )
+    return AvrinError(f"cannot be read ({reason_of(error)})", place=(str(path),), advice="Check the path")
 
 
 def _key(path: Path, kinds: Mapping[str, ColumnKind], clock: Clock, *, beside: bool) -> str:

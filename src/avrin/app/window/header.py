@@ -29,7 +29,7 @@ from avrin.i18n.own_language import OWN
 from avrin.model.assets import FILM, PICTURE
 from avrin.model.errors import AvrinError
 from avrin.model.project import Recording, ScreenPart
-from avrin.trace.store import ENDINGS
+from avrin.trace.formats import FILE_FILTER
 
 __all__ = ["Header"]
 
@@ -139,8 +139,7 @@ class Header(QWidget):
 
     def _find(self, recording: Recording) -> None:
         """Locate a recording whose file is missing."""
-        sorts = f"Recordings ({' '.join(f'*{ending}' for ending in ENDINGS)})"
-        chosen = ask_file(self, f"Where is {recording.path}?", self.session.folder, sorts)
+        chosen = ask_file(self, f"Where is {recording.path}?", self.session.folder, FILE_FILTER)
         if chosen is not None:
             try:
                 self.session.traces.found_at(recording.key, chosen)

@@ -29,8 +29,9 @@ from avrin.app.controls.file_dialogs import ask_files, ask_target, ending_in
 from avrin.app.painting.picture_cache import keep_picture
 from avrin.app.window.desks import DESKS, Desk, desk_named
 from avrin.app.window.start_picture import save_start_picture, start_picture
-from avrin.model.errors import AvrinError
+from avrin.model.errors import AvrinError, reason_of
 from avrin.model.recent import thumbnail_file
+from avrin.trace.formats import FILE_FILTER
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.desk import BindDesk
@@ -436,13 +437,13 @@ class Window(QMainWindow):
 
     def ask_open(self) -> None:
         """Choose a project, or recordings, and open them."""
-        chosen = ask_files(self, "Open a project or recordings", self._folder(), f"{PROJECTS};;{_recordings()}")
+        chosen = ask_files(self, "Open a project or recordings", self._folder(), f"{PROJECTS};;{FILE_FILTER}")
         if chosen:
             self.open_files(chosen)
 
     def ask_recordings(self) -> None:
         """Choose recordings, and create a project over them."""
-        chosen = ask_files(self, "Open recordings of your game", self._folder(), _recordings())
+        chosen = ask_files(self, "Open recordings of your game", self._folder(), FILE_FILTER)
         if chosen:
             self.open_files(chosen)
 
@@ -583,7 +584,7 @@ class Window(QMainWindow):
 
     def add_trace(self) -> None:
         """Choose recordings to add, and show them."""
-        chosen = ask_files(self, "Add recordings", self._folder(), _recordings())
+        chosen = ask_files(self, "Add recordings", self._folder(), FILE_FILTER)
         if chosen:
             self._try(lambda: self.session.traces.add(chosen))
 
@@ -666,12 +667,6 @@ def _run(action: Action, window: Window) -> None:
         action.act()
 
 
-def _recordings() -> str:
-    from avrin.trace.store import ENDINGS  # late: 94 ms, after the kept picture
-
-    return f"Recordings ({' '.join(f'*{ending}' for ending in ENDINGS)})"
-
-
 def _dropped(data: QMimeData) -> list[Path]:
     """Return the local files of a drag."""
     return [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
@@ -679,5 +674,5 @@ def _dropped(data: QMimeData) -> list[Path]:
 
 def _error_text(error: Exception) -> str:
     if isinstance(error, OSError):
-        return f"{error.filename}: cannot be read ({(error.strerror or str(error)).lower()})"
+        return f"{error.filename}: cannot be read ({reason_of(error)})"
     return str(error)
