@@ -30,12 +30,12 @@ SLOW = (
     "html",
     "xml",
     "PySide6.QtSvg",
-    "avrin.rules",
-    "avrin.widgets",
-    "avrin.trace",
+    "avrin.rules.steps",
+    "avrin.widgets.kind",
+    "avrin.trace.frames",
 )
 LATE = (
-    "lark", "babel", "uharfbuzz", "PySide6.QtSvg", "csv", "mmap", "concurrent.futures", "avrin.ladder", "avrin.findings",
+    "lark", "babel", "uharfbuzz", "PySide6.QtSvg", "csv", "concurrent.futures", "avrin.ladder", "avrin.findings",
     "avrin.diff", "avrin.sweep", "avrin.app.bind_desk.card.card", "avrin.app.session.sweeps",
 )  # fmt: skip
 PICTURE = """
@@ -53,7 +53,7 @@ application().sendPostedEvents()
 assert window.desk.hud.isVisible()
 """
 AT_REST = (
-    "from avrin import findings\nfindings.CHECKS = ()  # so that nothing is cached\n"
+    "from avrin.findings import registry\nregistry.CHECKS = ()  # so that nothing is cached\n"
     + ALIVE
     + "\nwhile window.busy: application().processEvents()\nwindow.close()\n"
 )

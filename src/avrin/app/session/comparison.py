@@ -13,9 +13,6 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from avrin.app.session.checking import Checking
 from avrin.app.session.editor_state import EditorState
 from avrin.app.session.jobs import Jobs, Started
-from avrin.diff.entries import entries
-from avrin.diff.pictures import picture_stretches
-from avrin.diff.stretches import stretches
 from avrin.model.errors import AvrinError
 from avrin.model.project import Project, Screen
 from avrin.widgets.binding import Bound, bind
@@ -192,6 +189,10 @@ class Comparison(QObject):
 
 
 def _compared(old: Project, bound: Bound, now: Tracks) -> Compared:
+    from avrin.diff.entries import entries  # late: 2 ms
+    from avrin.diff.pictures import picture_stretches
+    from avrin.diff.stretches import stretches
+
     tracks = Tracks(bound, now.trace, now)
     found = sorted(stretches(tracks, now), key=lambda stretch: stretch.start)
     by_widget: dict[str, list[Stretch]] = {}

@@ -17,7 +17,6 @@ from avrin.app.controls.menu import new_menu
 from avrin.app.session.comparison import WAYS, Before
 from avrin.app.session.session import Session
 from avrin.app.window.notice_bar import NoticeBar
-from avrin.diff.revisions import project_at, revisions
 from avrin.model.errors import AvrinError
 from avrin.model.files import load, write
 from avrin.model.numbers import counted
@@ -111,6 +110,8 @@ class ComparisonBar(NoticeBar):
 
     def _revisions(self) -> list[Revision]:
         """Return the commits that changed the project's file; none without git."""
+        from avrin.diff.revisions import revisions  # late: 1 ms
+
         if self.session.path is None:
             return []
         try:
@@ -130,6 +131,8 @@ class ComparisonBar(NoticeBar):
         session.comparison.begin(Before(f"after {label}" if label else "as opened", project, session.folder))
 
     def _with_revision(self, revision: Revision) -> None:
+        from avrin.diff.revisions import project_at  # late: 1 ms
+
         path = self.session.path
         assert path is not None  # it is a commit of that file
         try:
