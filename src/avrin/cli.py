@@ -20,6 +20,7 @@ from avrin.model.atomic import check_target, protecting
 from avrin.model.errors import AvrinError, reason_of
 from avrin.model.files import load
 from avrin.model.printable import one_line
+from avrin.model.reading import plain_file
 from avrin.trace.copying import beside
 
 __all__ = ["main"]
@@ -174,7 +175,7 @@ def _arguments_of(
 ) -> Callable[[argparse.ArgumentParser], object]:
     """Return a function that adds a command's arguments; its module is loaded only if that command is used.
 
-    parent: makes what the module adds to out of the command's parser.
+    parent: turns the command's parser into what `add_arguments` receives, such as a factory of subcommands.
     """
     return lambda parser: import_module(f"avrin.commands.{name}").add_arguments(parent(parser))
 
@@ -215,9 +216,6 @@ def _demo(arguments: argparse.Namespace) -> int:
 
 
 def _open(arguments: argparse.Namespace) -> int:
-    from avrin.model.files import load  # late: 53 ms
-    from avrin.model.reading import plain_file
-
     files: list[Path] = arguments.files
     projects = [file for file in files if file.suffix.lower() == ".avrin"]
     if projects and len(files) > 1:

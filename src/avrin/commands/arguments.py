@@ -1,4 +1,4 @@
-"""Arguments of several commands, and their progress bar. Loads nothing: building help texts must stay quick."""
+"""Arguments of several commands, and their progress bar. Does not load NumPy, which every start of a command would wait for."""
 
 from __future__ import annotations
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from functools import partial
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from avrin.i18n.catalogue import catalogue_stamp
@@ -43,7 +42,7 @@ class Spoken:
             slot = self.own.bound.slot
         if code == OWN and slot == self.own.bound.slot:
             return self.own
-        stamp = _stamp_of(self.own.bound.folder, code) if code != OWN else None
+        stamp = catalogue_stamp(self.own.bound.folder, code) if code != OWN else None
         known = self._known.get((code, slot))
         if known is None or known[0] != stamp:
             known = self._known[code, slot] = (stamp, self._make_tracks(code, slot))
@@ -72,7 +71,3 @@ class Spoken:
         except AvrinError as error:
             return error.within()
         return Tracks(bound, self.own.trace, self.own)
-
-
-def _stamp_of(folder: Path, code: str) -> object:
-    return catalogue_stamp(folder, code)

@@ -34,5 +34,5 @@ FILE_FILTER = f"Recordings ({' '.join(f'*{ending}' for ending in ENDINGS)})"  # 
 
 
 def is_recording(name: str) -> bool:
-    """Return whether a file is a recording by its name; the events next to a table are none of their own."""
+    """Return whether a file is a recording by its name; the file with a table's events does not count."""
     return PurePath(name).suffix.lower() in FORMATS and not name.lower().endswith(EVENTS_ENDING)
