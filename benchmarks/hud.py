@@ -15,6 +15,7 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 
+from avrin.editor.playback import go_to, set_playing
 from common import FOLDER, FRAMES, reached
 
 __all__ = ["run", "sixty"]
@@ -104,29 +105,29 @@ def frames() -> None:
     app = application()
     for only, what, limit in ((NUMBERS, "counters change", "≤ 4 ms"), (4, "one changes", "≤ 1 ms")):
         window = make_window(_saved(only, 7200))
-        session = window.session
-        session.wait()
-        session.checking.wait()
-        session.extents.wait()
-        view = HudView(session)
+        editor = window.editor
+        window.workspace.wait()
+        window.workspace.checking.wait()
+        window.workspace.extents.wait()
+        view = HudView(editor, window.workspace.comparison, window.workspace.extents, window.workspace.video)
         view.resize(1280, 720)
         view.show()
         gc.collect()
         gc.freeze()  # as the application does once its window is shown
-        session.playing = True
+        editor.do(set_playing, True)
+        window.player.let_go()
         app.processEvents()
         times = []
         for i in range(330):
             start = time.perf_counter()
-            session.now, _ = session.now.replaced(frame=600 + i)
-            view._frame_changed()
+            editor.do(go_to, 600 + i)
             app.processEvents()
             if i >= 30:
                 times.append(time.perf_counter() - start)
         times.sort()
         reached(f"a frame of 60 widgets at 1280 × 720, {what}", times[len(times) // 2] * 1e3, "ms", limit)
-        session.playing = False
-        session.files.forget_unsaved()
+        editor.do(set_playing, False)
+        window.workspace.files.forget_unsaved()
         view.close()
         window.close()
 

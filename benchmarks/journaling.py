@@ -10,6 +10,7 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
+from avrin.editor.edits import edit, mark_saved, seal
 from common import reached
 
 __all__ = ["run"]
@@ -23,7 +24,7 @@ def run() -> None:
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from PySide6.QtWidgets import QApplication
 
-    from avrin.app.session.session import Session
+    from avrin.app.services.workspace import Workspace
     from avrin.model.files import save
     from avrin.model.project import Project, Variable, Widget
 
@@ -35,13 +36,14 @@ def run() -> None:
             Widget(id=f"w{n}", kind="label", inputs={"text": f"hull {{hull | 0}} of {n}"}) for n in range(WIDGETS)
         )
         save(Project(variables=(Variable(name="hull", type="float"),), widgets=widgets), Path(folder) / "p.avrin")
-        session = Session()
-        session.files.open(Path(folder) / "p.avrin")
-        keeping = session.files.journaling
+        workspace = Workspace()
+        editor = workspace.editor
+        workspace.files.open(Path(folder) / "p.avrin")
+        keeping = workspace.files.journaling
         calls, still = [], []
         for number in range(EDITS):
-            session.seal()
-            session.edit(replace(session.project, title=f"edit {number}"), "edit")
+            editor.do(seal)
+            editor.do(edit, replace(editor.now.project, title=f"edit {number}"), "edit")
             begun = time.perf_counter()
             keeping.keep()
             calls.append(time.perf_counter() - begun)
@@ -53,5 +55,5 @@ def run() -> None:
             still.append(longest)
         reached("an edit handed over to be kept, 1,000 widgets", sorted(calls)[EDITS // 2] * 1e3, "ms", "≤ 2 ms")
         reached("the interface thread is blocked meanwhile, at most", sorted(still)[EDITS // 2] * 1e3, "ms", "")
-        session.history.mark_saved()
-        session.close()
+        editor.do(mark_saved)
+        workspace.close()

@@ -11,6 +11,9 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 
+from avrin.editor.edits import edit
+from avrin.editor.playback import go_to, go_to_seconds, set_playing
+from avrin.editor.viewing import show_over
 from checks import SIZES
 from common import FOLDER, FRAMES, line, reached
 from hud import sixty
@@ -33,7 +36,7 @@ def settled(window: Any, seconds: float = 0.0) -> None:
     from avrin.app.main import application
 
     end = time.perf_counter() + seconds
-    while window.session.video.busy or time.perf_counter() < end:
+    while window.workspace.video.busy or time.perf_counter() < end:
         application().processEvents()
         time.sleep(0.0005)
     application().processEvents()
@@ -45,14 +48,16 @@ def sheet() -> None:
     from avrin.demo.install import install_demo
 
     window = make_window(install_demo())
-    session = window.session
-    session.edit(
-        replace(session.project, plates=tuple(one for one in session.project.plates if one.picture)), "without film"
+    editor = window.editor
+    editor.do(
+        edit,
+        replace(editor.now.project, plates=tuple(one for one in editor.now.project.plates if one.picture)),
+        "without film",
     )
     window.show()
     window.resize(1280, 800)
     settled(window, 0.5)
-    session.go_to_seconds(118)
+    editor.do(go_to_seconds, 118)
     start = time.perf_counter()
     window.show_desk("Screens")
     desk: Any = window.desks.currentWidget()
@@ -61,19 +66,19 @@ def sheet() -> None:
     cells = desk.cells
     times = []
     for step in range(40):
-        session.go_to(7080 + 3 * step)
+        editor.do(go_to, 7080 + 3 * step)
         start = time.perf_counter()
         cells.repaint()
         times.append(time.perf_counter() - start)
     reached("  a step", sorted(times)[20] * 1e3, "ms", "≤ 50 ms")
-    session.set_playing(True)
+    editor.do(set_playing, True)
     end, seen = time.perf_counter() + 3, set()
     while time.perf_counter() < end:
         application().processEvents()
         seen.add(cells._huds_of)
-    session.set_playing(False)
+    editor.do(set_playing, False)
     reached("  frames a second while it plays", len(seen) / 3, "", "≥ 20")
-    session.files.forget_unsaved()
+    window.workspace.files.forget_unsaved()
     window.close()
 
 
@@ -104,32 +109,32 @@ def film() -> None:
     window = make_window(path)
     window.show()
     window.resize(1280, 800)
-    session = window.session
-    plate = replace(next(one for one in session.project.plates if one.film), offset=0.0)
-    session.edit(replace(session.project, plates=(plate,)), "film")
-    session.show_over(session.project.plates[0])
-    while not session.video.is_quick(plate):
+    editor = window.editor
+    plate = replace(next(one for one in editor.now.project.plates if one.film), offset=0.0)
+    editor.do(edit, replace(editor.now.project, plates=(plate,)), "film")
+    editor.do(show_over, editor.now.project.plates[0])
+    while not window.workspace.video.is_quick(plate):
         settled(window, 0.1)
     times = []
     for _ in range(40):
-        session.go_to_seconds(dice.uniform(0, 59))
+        editor.do(go_to_seconds, dice.uniform(0, 59))
         start = time.perf_counter()
         settled(window)
         times.append(time.perf_counter() - start)
     reached("  a seek in the window, until it is seen", sorted(times)[20] * 1e3, "ms", "≤ 100 ms")
-    session.go_to_seconds(5)
+    editor.do(go_to_seconds, 5)
     settled(window, 0.2)
-    session.set_playing(True)
+    editor.do(set_playing, True)
     late, end = [], time.perf_counter() + 4
     while time.perf_counter() < end:
         application().processEvents()
         time.sleep(0.001)
-        shown = session.video.shown_second(plate)
+        shown = window.workspace.video.shown_second(plate)
         if shown is not None:
-            late.append(session.seconds - shown)
-    session.set_playing(False)
+            late.append(editor.now.seconds - shown)
+    editor.do(set_playing, False)
     reached("  behind the playhead while it plays, 95 of 100", float(np.percentile(late, 95)) * 30, "pictures", "≤ 2")
-    session.files.forget_unsaved()
+    window.workspace.files.forget_unsaved()
     window.close()
 
 

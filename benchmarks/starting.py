@@ -47,7 +47,7 @@ def run() -> None:
         "left, no, keys = Qt.MouseButton.LeftButton, Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier\n"
         "for sort, down in ((QEvent.Type.MouseButtonPress, left), (QEvent.Type.MouseButtonRelease, no)):\n"
         "    app.sendEvent(view, QMouseEvent(sort, at, view.mapToGlobal(at), left, down, keys))\n"
-        "assert w.session.frame > 0\napp.sendPostedEvents()\n"
+        "assert w.editor.now.frame > 0\napp.sendPostedEvents()\n"
     )
     screen = FOLDER / "screen.json"  # on one that the window fits onto: the toolkit's own is smaller
     screen.write_text(json.dumps({"screens": [{"name": "one", "x": 0, "y": 0, "width": 1920, "height": 1080}]}))
@@ -56,7 +56,7 @@ def run() -> None:
     # Started once and left alone until all is at rest, as by a person, so that what starts keep from one another is there.
     rested = opened + (
         "import time\nfrom avrin.app.window.start_picture import opening\nend = time.time() + 30\n"
-        "while opening(w.session.path, w) is None and time.time() < end: app.processEvents(); time.sleep(0.01)\n"
+        "while opening(w.editor.now.path, w) is None and time.time() < end: app.processEvents(); time.sleep(0.01)\n"
     )
     for code, what in ((live + "w.close()", [demo]), (rested, [demo]), (pressed + "w.close()", [])):
         start(_by_command(["open", *what], code))()

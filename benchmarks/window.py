@@ -9,6 +9,9 @@ from typing import Any
 
 import numpy as np
 
+from avrin.editor.edits import edit, set_rule, undo
+from avrin.editor.playback import go_to, go_to_seconds, set_playing
+from avrin.editor.selecting import select_widgets
 from avrin.widgets.places import RulePlace
 from common import FOLDER, FRAMES, best, line, reached
 
@@ -76,13 +79,13 @@ def painting() -> None:
     window.show()
     window.resize(1280, 720)
     application().processEvents()
-    window.session.go_to_seconds(118)
+    window.editor.do(go_to_seconds, 118)
     _picture(window)
     _playing(window)
     _edit(window)
     _moving(window)
     _closely(window)
-    window.session.files.forget_unsaved()
+    window.workspace.files.forget_unsaved()
     window.close()
 
 
@@ -95,9 +98,9 @@ def _picture(window: Any) -> None:
     from avrin.render.scene import scene
     from avrin.render.stage import Stage
 
-    session = window.session
+    editor = window.editor
     image = QImage(1280, 720, QImage.Format.Format_ARGB32_Premultiplied)
-    frames = range(session.frame, session.frame + 100, 2)
+    frames = range(editor.now.frame, editor.now.frame + 100, 2)
     stage, layers = Stage(), Layers()
 
     def paint(painter: QPainter, draw: Callable[[], None]) -> None:
@@ -109,14 +112,14 @@ def _picture(window: Any) -> None:
     def ours() -> None:
         for frame in frames:
             painter = QPainter(image)
-            stage.show(session.tracks, frame, session.screen)
+            stage.show(editor.now.tracks, frame, editor.now.view.screen)
             paint(painter, lambda: layers.draw(painter, stage.placed, stage.placed))  # noqa: B023  (called at once)
 
     recorded: list[list[Callable[[QPainter], None]]] = []
     for frame in frames:
         calls: list[Callable[[QPainter], None]] = []
         recorder = recorder_class()(image, calls)
-        shapes = [placed.group for placed in scene(session.tracks, frame, session.screen)]
+        shapes = [placed.group for placed in scene(editor.now.tracks, frame, editor.now.view.screen)]
         paint(recorder, lambda: draw_shapes(recorder, shapes))  # noqa: B023
         recorded.append(calls)
 
@@ -135,19 +138,19 @@ def _picture(window: Any) -> None:
 def _playing(window: Any) -> None:
     from avrin.app.main import application
 
-    app, session, frames = application(), window.session, []
-    session.checking.wait()
-    session.extents.wait()
-    session.set_playing(True)  # what waits for the playhead to rest waits now
+    app, editor, frames = application(), window.editor, []
+    window.workspace.checking.wait()
+    window.workspace.extents.wait()
+    editor.do(set_playing, True)  # what waits for the playhead to rest waits now
     window.player.let_go()  # the clock is ours
     for i in range(321):
         start = time.perf_counter()
-        session.go_to(session.frame + 2)
+        editor.do(go_to, editor.now.frame + 2)
         app.processEvents()
         frames.append(time.perf_counter() - start)
         if i == 20:
             frames.clear()  # the first frames fill the caches
-    session.set_playing(False)
+    editor.do(set_playing, False)
     frames.sort()
     print(f"{'a frame of the playing window, interface thread':<52}{frames[len(frames) // 2] * 1e3:>9.2f} ms "
           f"(worst of {len(frames)}: {frames[-1] * 1e3:.1f} ms, ≤ 25)            median ≤ 5 ms")  # fmt: skip
@@ -156,14 +159,14 @@ def _playing(window: Any) -> None:
 def _edit(window: Any) -> None:
     from avrin.app.main import application
 
-    session = window.session
-    session.wait()
+    editor = window.editor
+    window.workspace.wait()
     start = time.perf_counter()
-    session.set_rule(RulePlace("widget", "hull_bar", "inputs", "value"), "hull / 2")
+    editor.do(set_rule, RulePlace("widget", "hull_bar", "inputs", "value"), "hull / 2")
     application().processEvents()
     print(f"{'a rule edit until the window shows it':<52}{(time.perf_counter() - start) * 1e3:>9.2f} ms "
-          f"({session.tracks.computed} steps computed again)")  # fmt: skip
-    session.undo()
+          f"({editor.now.tracks.computed} steps computed again)")  # fmt: skip
+    editor.do(undo)
 
 
 def _moving(window: Any) -> None:
@@ -175,18 +178,18 @@ def _moving(window: Any) -> None:
     from avrin.app.main import application
     from avrin.edits.clipboard import duplicated
 
-    app, session, hud = application(), window.session, window.desk.hud
-    project = session.project
+    app, editor, hud = application(), window.editor, window.desk.hud
+    project = editor.now.project
     while (missing := 60 - len(project.widgets)) > 0:
         project, _ = duplicated(project, [widget.id for widget in project.widgets[:missing]])
-    session.edit(project, "sixty")
-    session.wait()
+    editor.do(edit, project, "sixty")
+    window.workspace.wait()
     app.processEvents()
     left, plain = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
     for count in (1, 40):
-        session.select_widgets(*[item.ident for item in hud.placed][-count:])
+        editor.do(select_widgets, *[item.ident for item in hud.placed][-count:])
         app.processEvents()
-        start = hud.box_of(session.selected.widget).center().toPoint()
+        start = hud.box_of(editor.now.selection.widget).center().toPoint()
         QTest.mousePress(hud, left, plain, start)
         told, shown = [], []
         for step in range(60):
@@ -202,7 +205,7 @@ def _moving(window: Any) -> None:
         QTest.mouseRelease(hud, left, plain, start)
         print(f"{f'a step of {count} of 60 widgets, dragged':<52}{np.median(told) * 1e3:>9.2f} ms "
               f"(until it is painted {np.median(shown) * 1e3:.1f} ms)            median ≤ 8 ms")  # fmt: skip
-    session.undo()
+    editor.do(undo)
 
 
 def _closely(window: Any) -> None:
@@ -252,23 +255,23 @@ def hour() -> None:
 
     app = application()
     window = make_window(_hour())
-    window.session.wait()
+    window.workspace.wait()
     window.show()
     window.resize(1280, 800)
     window.desk.first_sizes()
-    session, lanes = window.session, window.desk.lanes
-    session.go_to_seconds(1800)
+    editor, lanes = window.editor, window.desk.lanes
+    editor.do(go_to_seconds, 1800)
     _rest(app, 1.0)
     shown, away = [], []
     for i in range(15):
         start = last = time.perf_counter()
-        longest, before = 0.0, session.tracks
-        session.set_rule(RulePlace("widget", "bar_v3", "inputs", "value"), f"v3 * 0.{i + 10}")
-        while session.tracks is before or time.perf_counter() - start < 0.04:
+        longest, before = 0.0, editor.now.tracks
+        editor.do(set_rule, RulePlace("widget", "bar_v3", "inputs", "value"), f"v3 * 0.{i + 10}")
+        while editor.now.tracks is before or time.perf_counter() - start < 0.04:
             app.processEvents()
             now = time.perf_counter()
             longest, last = max(longest, now - last), now
-            if session.tracks is not before and not lanes.busy:
+            if editor.now.tracks is not before and not lanes.busy:
                 break
         shown.append(time.perf_counter() - start)
         away.append(longest)
@@ -279,12 +282,12 @@ def hour() -> None:
     lanes.verticalScrollBar().setValue(0)
     _rest(app, 0.5)
     for span, word in ((3600.0, "an hour"), (300.0, "five minutes"), (2.0, "two seconds")):
-        lanes.scale.show_all(session.trace.length)
-        lanes.scale.zoom(span / session.trace.length, 1800.0)
+        lanes.scale.show_all(editor.now.trace.length)
+        lanes.scale.zoom(span / editor.now.trace.length, 1800.0)
         numbers = [lane for lane in lanes.lanes if lane.sort == "variable"][:8]
         (ours,) = best(lambda numbers=numbers: _curves(lanes, numbers), turns=15)  # type: ignore[misc]
         reached(f"  eight curves, {word} wide", ours * 1e3, "ms", "≤ 12 ms")
-    session.files.forget_unsaved()
+    window.workspace.files.forget_unsaved()
     window.close()
 
 

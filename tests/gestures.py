@@ -27,7 +27,7 @@ class Hand:
     def __init__(self, window: Any) -> None:
         self.window = window
         self.picture: QWidget = window.desk.hud
-        self.folder = Path(window.session.path)
+        self.folder = Path(window.editor.now.path)
         self.before = self.file()
 
     def file(self) -> dict[str, Any]:

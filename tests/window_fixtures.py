@@ -10,14 +10,21 @@ from pathlib import Path
 from typing import Protocol
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import QCoreApplication, QEvent, QSettings
 from pytestqt.qtbot import QtBot
 from shiboken6 import isValid
 
 from avrin.app.main import application, make_window
-from avrin.app.session import checking
+from avrin.app.services import checking
 from avrin.app.shots import begin_anew
 from avrin.app.window.window import SIZE, Window
+from avrin.editor.changes import Change
+from avrin.editor.edits import mark_saved, set_widget
+from avrin.editor.playback import go_to_seconds
+from avrin.editor.selecting import select_widget
+from avrin.editor.snapshot import Message
+from avrin.editor.viewing import show_over
 from avrin.findings import registry
 
 
@@ -67,7 +74,7 @@ def opened_over(
         monkeypatch.setenv(f"AVRIN_{name}", str(home / name.lower()))
     monkeypatch.setattr(checking, "REST_MS", 2_000_000_000)
     built = _opened(recording)
-    built.session.files.save(project or recording.with_suffix(".avrin"))
+    built.workspace.files.save(project or recording.with_suffix(".avrin"))
     application().processEvents()
     yield built
     close_window(built)
@@ -81,7 +88,7 @@ def one_window(demo: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator
         folder = tmp_path_factory.mktemp("one") / "b"
         shutil.copytree(demo.parent, folder)
         built = _opened(folder / demo.name)
-        built.session.checking.wait()
+        built.workspace.checking.wait()
         yield built
         close_window(built)
 
@@ -91,7 +98,7 @@ def carried(one_window: Window) -> Window:
     """The same window, reset to the opened project; only what the previous test touched is evaluated again."""
     begin_anew(one_window)
     application().processEvents()
-    one_window.session.checking.wait()
+    one_window.workspace.checking.wait()
     return one_window
 
 
@@ -109,24 +116,56 @@ def close_window(built: Window) -> None:
     """Close a window without keeping its edits, and let go of all that it held."""
     if isValid(built):  # a test may have closed it
         if built.is_alive:
-            built.session.files.forget_unsaved()
-            built.session.history.mark_saved()
+            built.workspace.files.forget_unsaved()
+            built.editor.do(mark_saved)
         built.close()
     handle_deletions()
     gc.collect()
 
 
+def look_at(window: Window, seconds: float) -> None:
+    """Put the playhead at a time."""
+    window.editor.do(go_to_seconds, seconds)
+
+
+def look_over(window: Window, plate: int) -> None:
+    """Show one of the project's plates, by its number."""
+    window.editor.do(show_over, window.editor.now.project.plates[plate])
+
+
+def choose(window: Window, ident: str) -> None:
+    """Select a widget."""
+    window.editor.do(select_widget, ident)
+
+
+def write_inputs(window: Window, ident: str, inputs: dict[str, str]) -> None:
+    """Give a widget other inputs."""
+    window.editor.do(set_widget, replace(window.editor.now.project.widget(ident), inputs=inputs), "inputs")
+
+
+def messages(window: Window) -> list[Message]:
+    """Return a list to which each message of a window is added from now on."""
+    told: list[Message] = []
+
+    def hear(change: Change) -> None:
+        if change.of("message"):
+            told.append(window.editor.now.message)
+
+    window.editor.changed.connect(hear)
+    return told
+
+
 def pending(window: Window) -> str:
     """Return what a window is waiting for, and what it says: the text of a test's timeout."""
-    session, desk = window.session, window.desk
+    desk = window.desk
     parts: dict[str, Busy] = {
-        "files": session.files.jobs, "traces": session.traces.jobs, "extents": session.extents,
-        "checks": session.checking, "offers": session.suggestions, "comparison": session.comparison,
-        "film": session.video, "desk": desk, "lanes": desk.lanes, "ribbons": desk.ribbons,
+        "files": window.workspace.files.jobs, "traces": window.workspace.traces.jobs, "extents": window.workspace.extents,
+        "checks": window.workspace.checking, "offers": window.workspace.suggestions, "comparison": window.workspace.comparison,
+        "film": window.workspace.video, "desk": desk, "lanes": desk.lanes, "ribbons": desk.ribbons,
     }  # fmt: skip
     busy = [name for name, part in parts.items() if part.busy]
     said = window.message.text() if window.message.isVisible() else ""
-    return f"busy: {busy or session.busy}, touched: {not session.untouched}, message: {said!r}"
+    return f"busy: {busy or window.workspace.busy}, touched: {not window.workspace.files.untouched}, message: {said!r}"
 
 
 def handle_deletions() -> None:

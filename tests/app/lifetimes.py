@@ -3,7 +3,7 @@
     python tests/app/lifetimes.py windows 50       python tests/app/lifetimes.py projects 50       … both 3 small
 
 With the collector as in the program, from an empty home, the sample's film behind the HUD and the checks running. A line a
-round: threads, open files, resident memory in MB, and how many of the sessions so far are alive. small: the sample with forty
+round: threads, open files, resident memory in MB, and how many of the editors so far are alive. small: the sample with forty
 seconds of one recording, whose checks take a moment.
 """
 
@@ -19,8 +19,11 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from avrin.app.services.editor import Editor
+from avrin.editor.viewing import show_over
+
 if TYPE_CHECKING:
-    from avrin.app.session.session import Session
+    from avrin.app.services.workspace import Workspace
     from avrin.app.window.window import Window
 
 FRAMES = 2400  # of the small sample's recording
@@ -58,18 +61,18 @@ def sample(*, small: bool) -> Path:
 
 
 def windows(demo: Path, _home: Path, rounds: int) -> None:
-    sessions: list[weakref.ref[Session]] = []
+    sessions: list[weakref.ref[Editor]] = []
     log = Log()
     for _ in range(rounds):
         window = opened(demo)
-        session = window.session
-        sessions.append(weakref.ref(session))
-        look_at_film(session)
-        session.checking.look_again()
-        assert session.checking.busy
+        editor = window.editor
+        sessions.append(weakref.ref(editor))
+        look_at_film(window.workspace)
+        window.workspace.checking.look_again()
+        assert window.workspace.checking.busy
         window.close()
-        del window, session
-        until(lambda: sessions[-1]() is None, "the session is gone")
+        del window, editor
+        until(lambda: sessions[-1]() is None, "the editor is gone")
         log.add(sum(one() is not None for one in sessions))
 
 
@@ -79,28 +82,31 @@ def projects(demo: Path, home: Path, rounds: int) -> None:
         folder = home / f"game{number}"
         shutil.copytree(demo.parent, folder)
         window.open(folder / demo.name)
-        look_at_film(window.session)
-        window.session.checking.look_again()
+        look_at_film(window.workspace)
+        window.workspace.checking.look_again()
         log.add(1)
 
 
 def opened(project: Path) -> Window:
     from avrin.app.main import make_window
-    from avrin.app.session.garbage import GarbageCollector
+    from avrin.app.services.garbage import GarbageCollector
 
     window = make_window(project)
     window.show()
-    GarbageCollector(window.session)
+    GarbageCollector(window.editor)
     return window
 
 
-def look_at_film(session: Session) -> None:
+def look_at_film(workspace: Workspace) -> None:
     """Wait for the checks, then put the film behind the HUD."""
-    until(lambda: session.checking.has_looked and not session.busy, "the checks have looked")
-    session.show_over(next(plate for plate in session.project.plates if plate.film))
+    editor = workspace.editor
+    until(lambda: workspace.checking.has_looked and not workspace.busy, "the checks have looked")
+    editor.do(show_over, next(plate for plate in editor.now.project.plates if plate.film))
     until(
         lambda: (
-            session.plate is not None and session.video.shown_second(session.plate) is not None and not session.busy
+            editor.now.plate is not None
+            and workspace.video.shown_second(editor.now.plate) is not None
+            and not workspace.busy
         ),
         "the film is shown",
     )

@@ -32,6 +32,10 @@ from avrin.app.ladder_desk.desk import LadderDesk
 from avrin.app.main import application
 from avrin.app.window.desks import DESKS
 from avrin.app.window.window import Window
+from avrin.editor.by_hand import stop_drive, unpin
+from avrin.editor.edits import undo
+from avrin.editor.playback import change_speed, go_to_seconds
+from avrin.editor.selecting import select_widget
 from window_fixtures import carried, one_window, qapp  # noqa: F401
 
 Role = QAccessible.Role
@@ -104,22 +108,22 @@ def test_links_are_buttons_that_can_be_pressed_by_any_means(carried: Window, qtb
     assert told.state().focusable
     press(told)
     qtbot.waitUntil(
-        lambda: carried.session.manual.live is not None, timeout=60_000
+        lambda: carried.editor.now.live is not None, timeout=60_000
     )  # the toolkit shows the press for a moment
-    carried.session.manual.stop()
+    carried.editor.do(stop_drive)
     for key in (Qt.Key.Key_Return, Qt.Key.Key_Space):
-        carried.session.traces.show("traces/leaky-dive.csv")
+        carried.workspace.traces.show("traces/leaky-dive.csv")
         drive.setFocus()
         QTest.keyClick(drive, key)
-        assert carried.session.manual.live is not None
-        carried.session.manual.stop()
+        assert carried.editor.now.live is not None
+        carried.editor.do(stop_drive)
 
 
 def test_desks_are_tabs_with_what_there_is_to_look_at(carried: Window) -> None:
     tabs = {name(of(tab)): of(tab) for tab in carried.header.tabs.values()}
     assert [*tabs] == [f"{desk.name} desk" for desk in DESKS]
     assert all(tab.role() == Role.PageTab for tab in tabs.values())
-    assert value(tabs["Findings desk"]) == str(len(carried.session.checking.findings))
+    assert value(tabs["Findings desk"]) == str(len(carried.workspace.checking.findings))
     assert tabs["Bind desk"].text(QAccessible.Text.Description) == "shown"
     press(tabs["Ladder desk"])
     assert isinstance(carried.desks.currentWidget(), LadderDesk)
@@ -127,26 +131,26 @@ def test_desks_are_tabs_with_what_there_is_to_look_at(carried: Window) -> None:
 
 
 def test_the_picture_names_its_widgets_and_a_press_selects_one(carried: Window) -> None:
-    carried.session.go_to_seconds(118)
+    carried.editor.do(go_to_seconds, 118)
     seen = {name(item): item for item in parts(carried.desk.hud)}
     assert of(carried.desk.hud).role() == Role.Graphic
     assert seen["Hull bar"].state().selected
     press(seen["Scrap"])
-    assert carried.session.selected.widget == "scrap"
+    assert carried.editor.now.selection.widget == "scrap"
     assert not seen["Hull bar"].state().selected
     centre = seen["Scrap"].rect().center()
     assert of(carried.desk.hud).childAt(centre.x(), centre.y()).rect().contains(centre)
 
 
 def test_lanes_say_what_their_heads_say(carried: Window) -> None:
-    carried.session.go_to_seconds(118)
+    carried.editor.do(go_to_seconds, 118)
     lanes = {name(item): item for item in parts(carried.desk.lanes)}
     assert value(lanes["Hull bar"]) == "low  22 %"
     assert value(lanes["hull"]) == "30.1 pt"
     assert value(lanes["hauled"]) == "8×"
     assert lanes["Hull bar"].state().selected
     press(lanes["hull"])
-    assert carried.session.selected.variable == "hull"
+    assert carried.editor.now.selection.variable == "hull"
     assert lanes["hull"].state().selected
 
 
@@ -155,24 +159,24 @@ def test_the_ruler_is_a_slider_over_the_recording(carried: Window) -> None:
     assert ruler.role() == Role.Slider
     scale = ruler.valueInterface()
     assert scale.minimumValue() == 0
-    assert scale.maximumValue() == pytest.approx(carried.session.trace.length)
+    assert scale.maximumValue() == pytest.approx(carried.editor.now.trace.length)
     scale.setCurrentValue(118.0)
-    assert carried.session.seconds == pytest.approx(118)
-    assert scale.currentValue() == carried.session.seconds
+    assert carried.editor.now.seconds == pytest.approx(118)
+    assert scale.currentValue() == carried.editor.now.seconds
     assert value(ruler) == "1:58.00"
     play, speed = parts(carried.desk.ruler)
     press(speed)
-    assert (carried.session.speed, value(speed)) == (2.0, "2×")
-    carried.session.change_speed(-1)
+    assert (carried.editor.now.speed, value(speed)) == (2.0, "2×")
+    carried.editor.do(change_speed, -1)
     assert name(play) == "Play"
     press(play)
-    assert carried.session.playing
+    assert carried.editor.now.playing
     assert name(play) == "Pause"
     press(play)
 
 
 def test_the_card_tells_its_thing_its_chips_its_bands_and_its_rungs(carried: Window) -> None:
-    carried.session.go_to_seconds(118)
+    carried.editor.do(go_to_seconds, 118)
     card = carried.desk.card
     head = next(w for w in card.findChildren(QWidget) if type(w).__name__ == "_Head")
     assert (of(head).role(), name(of(head)), value(of(head))) == (Role.Heading, "Hull bar, bar in group dive", "low")
@@ -189,12 +193,12 @@ def test_the_card_tells_its_thing_its_chips_its_bands_and_its_rungs(carried: Win
     samples = {name(item): item for item in parts(card.ladder)}
     assert value(samples["hull missing"]) == "no frame of this recording shows it"
     press(samples["hull missing"])
-    assert carried.session.manual.pins == {"hull": None}, "what was never shown is held"
-    carried.session.manual.let_go()
+    assert carried.editor.now.pins == {"hull": None}, "what was never shown is held"
+    carried.editor.do(unpin)
     press(samples["hull 42"])
-    assert carried.session.value("hull") == pytest.approx(91, abs=49)  # somewhere up to the next edge
+    assert carried.editor.now.value("hull") == pytest.approx(91, abs=49)  # somewhere up to the next edge
     press(hull)
-    assert carried.session.selected.variable == "hull"
+    assert carried.editor.now.selection.variable == "hull"
 
 
 def test_a_choice_is_the_toolkits_combo(carried: Window) -> None:
@@ -207,8 +211,8 @@ def test_a_choice_is_the_toolkits_combo(carried: Window) -> None:
     assert (name(told), labels) == ("right", ["grow"])
     QTest.keyClick(grow, Qt.Key.Key_Down)
     QApplication.processEvents()
-    assert carried.session.project.widget("hull_bar").options["grow"] == "left"
-    carried.session.undo()
+    assert carried.editor.now.project.widget("hull_bar").options["grow"] == "left"
+    carried.editor.do(undo)
     assert grow.currentText() == "right"
 
 
@@ -227,7 +231,7 @@ def test_findings_are_a_list_each_with_its_sentence(carried: Window) -> None:
 
 
 def test_cells_of_the_ladder_say_what_the_recordings_showed(carried: Window) -> None:
-    carried.session.go_to_seconds(118)
+    carried.editor.do(go_to_seconds, 118)
     carried.show_desk("Ladder")
     desk = carried.desks.currentWidget()
     assert isinstance(desk, LadderDesk)
@@ -240,14 +244,14 @@ def test_cells_of_the_ladder_say_what_the_recordings_showed(carried: Window) -> 
         QTest.keyClick(desk.rows, Qt.Key.Key_Right)
     assert [name(item) for item in parts(desk.rows) if item.state().selected] == ["Hull bar, hull missing"]
     press(cells["Hull bar, hull missing"])
-    assert carried.session.manual.pins == {"hull": None}
+    assert carried.editor.now.pins == {"hull": None}
 
 
 def test_interfaces_end_with_their_controls(carried: Window) -> None:
     QAccessible.setActive(True)
     for _ in range(10):
-        carried.session.select_widget("scrap")
-        carried.session.select_widget("hull_bar")
+        carried.editor.do(select_widget, "scrap")
+        carried.editor.do(select_widget, "hull_bar")
         for chips in carried.desk.card.findChildren(Chips):
             for item in parts(chips):
                 assert QAccessible.accessibleInterface(QAccessible.uniqueId(item)) is not None

@@ -19,14 +19,16 @@ from pytestqt.qtbot import QtBot
 
 from avrin.app.controls.link import Link
 from avrin.app.main import application, make_window
-from avrin.app.session import checking, files, traces
+from avrin.app.services import checking, files, traces
 from avrin.app.window import window as window_module
 from avrin.app.window.window import SIZE, Window
+from avrin.editor.edits import mark_saved, undo
+from avrin.editor.selecting import select_widget
 from avrin.model.drafts import Draft, drafts, load_draft, save_draft
 from avrin.model.files import load
 from avrin.model.recent import recent_projects
 from avrin.trace import copying, csv_cells, progress
-from window_fixtures import close_window, qapp  # noqa: F401
+from window_fixtures import close_window, messages, qapp  # noqa: F401
 
 LEFT, PLAIN = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 
@@ -77,8 +79,8 @@ def recorded(path: Path, frames: int = 600, **more: Sequence[object]) -> Path:
 
 
 def settle(window: Window) -> None:
-    window.session.suggestions.wait()
-    window.session.wait()
+    window.workspace.suggestions.wait()
+    window.workspace.wait()
     application().processEvents()
 
 
@@ -125,12 +127,18 @@ def test_the_first_page_needs_nothing_slow_and_says_what_to_do(window: Window) -
 
 def test_a_dropped_recording_is_a_project_in_one_gesture(window: Window, home: Path) -> None:
     begun(window, home)
-    session = window.session
+    editor = window.editor
     assert not window.on_first_page
-    assert session.path is None
-    assert [v.name for v in session.project.variables][:5] == ["life_no", "player_health", "score", "ammo", "time_left"]
-    assert all(v.guessed for v in session.project.variables)
-    assert [(r.name, r.slots, [f.name for f in r.fields]) for r in session.project.rosters] == [
+    assert editor.now.path is None
+    assert [v.name for v in editor.now.project.variables][:5] == [
+        "life_no",
+        "player_health",
+        "score",
+        "ammo",
+        "time_left",
+    ]
+    assert all(v.guessed for v in editor.now.project.variables)
+    assert [(r.name, r.slots, [f.name for f in r.fields]) for r in editor.now.project.rosters] == [
         ("p", 4, ["frags", "name"])
     ]
     lanes = window.desk.lanes.lanes
@@ -138,9 +146,9 @@ def test_a_dropped_recording_is_a_project_in_one_gesture(window: Window, home: P
     shown = [one.offer.widget.kind for one in window.desk.shelf.offers]
     assert window.desk.shelf.isVisible()
     assert shown[0] == "bar"
-    session.undo()
-    assert session.project.variables == ()
-    assert [one.path for one in session.project.traces] == ["traces/arena.csv"]
+    editor.do(undo)
+    assert editor.now.project.variables == ()
+    assert [one.path for one in editor.now.project.traces] == ["traces/arena.csv"]
 
 
 def test_nothing_is_opened_by_what_is_no_recording(window: Window, home: Path) -> None:
@@ -161,7 +169,7 @@ def test_a_project_without_recordings_says_what_to_do(window: Window) -> None:
     way = next(way for way in page.findChildren(QWidget) if way.accessibleName() == "Start without a recording")
     press(way)
     assert not window.on_first_page
-    assert window.session.project.variables == ()
+    assert window.editor.now.project.variables == ()
     QTest.keyClick(window, Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
     assert window.on_first_page
     QTest.keyClick(window, Qt.Key.Key_Escape)
@@ -172,22 +180,22 @@ def test_a_first_hud_is_one_press_and_one_step(window: Window, home: Path) -> No
     begun(window, home)
     hud = window.desk.hud
     QTest.mouseClick(hud, LEFT, PLAIN, hud._beginning_line(hud.picture_rect()).center().toPoint())
-    session = window.session
-    assert len(session.project.widgets) == 6
-    assert not session.bound.errors
-    assert session.project.widgets[0].inputs["value"] == "player_health"
-    assert session.project.widgets[0].inputs["full"] == "100"
-    session.undo()
-    assert not session.project.widgets
+    editor = window.editor
+    assert len(editor.now.project.widgets) == 6
+    assert not editor.now.bound.errors
+    assert editor.now.project.widgets[0].inputs["value"] == "player_health"
+    assert editor.now.project.widgets[0].inputs["full"] == "100"
+    editor.do(undo)
+    assert not editor.now.project.widgets
     QTest.keyClick(window, Qt.Key.Key_H, Qt.KeyboardModifier.ControlModifier)  # as soon as it is known what is best
-    assert not session.project.widgets
+    assert not editor.now.project.widgets
     settle(window)
-    assert len(session.project.widgets) == 6
+    assert len(editor.now.project.widgets) == 6
 
 
 def test_an_offer_is_dragged_or_pressed_into_place(window: Window, home: Path) -> None:
     begun(window, home)
-    shelf, hud, session = window.desk.shelf, window.desk.hud, window.session
+    shelf, hud, editor = window.desk.shelf, window.desk.hud, window.editor
     start = shelf._cell(0).center().toPoint()
     goal = shelf.mapFromGlobal(hud.mapToGlobal(hud.picture_rect().center().toPoint()))
     QTest.mousePress(shelf, LEFT, PLAIN, start)
@@ -195,19 +203,19 @@ def test_an_offer_is_dragged_or_pressed_into_place(window: Window, home: Path) -
         QTest.mouseMove(shelf, start + (goal - start) * part / 5)
     assert hud._coming is not None
     QTest.mouseRelease(shelf, LEFT, PLAIN, goal)
-    (widget,) = session.project.widgets
+    (widget,) = editor.now.project.widgets
     assert widget.place.anchor == "center"
     settle(window)
     first = shelf.offers[0].offer.widget
     QTest.mouseClick(shelf, LEFT, PLAIN, shelf._cell(0).center().toPoint())
-    assert session.project.widgets[1].inputs == first.inputs
-    assert session.project.widgets[1].place.anchor == "top-left"
+    assert editor.now.project.widgets[1].inputs == first.inputs
+    assert editor.now.project.widgets[1].place.anchor == "top-left"
     settle(window)
     assert first.inputs not in [one.offer.widget.inputs for one in shelf.offers]
     shelf.setFocus()
     QTest.keyClick(shelf, Qt.Key.Key_Right)
     QTest.keyClick(shelf, Qt.Key.Key_Return)
-    assert len(session.project.widgets) == 3
+    assert len(editor.now.project.widgets) == 3
     QTest.mouseClick(shelf, LEFT, PLAIN, shelf._close_box().center().toPoint())
     assert not shelf.isVisible()
     QTest.keyClick(window, Qt.Key.Key_J, Qt.KeyboardModifier.ControlModifier)
@@ -216,46 +224,46 @@ def test_an_offer_is_dragged_or_pressed_into_place(window: Window, home: Path) -
 
 def test_runs_that_only_behaviour_tells_are_taken_by_one_press_and_undone_by_one(window: Window, home: Path) -> None:
     begun(window, home)
-    session = window.session
-    assert len(session.trace.run_starts) == 1
+    editor = window.editor
+    assert len(editor.now.trace.run_starts) == 1
     press(line(window, "runs by life_no"))
-    assert len(session.trace.run_starts) == 3
-    assert session.project.traces[0].run == "life_no"
-    assert session.variable("life_no") is None
+    assert len(editor.now.trace.run_starts) == 3
+    assert editor.now.project.traces[0].run == "life_no"
+    assert editor.now.variable("life_no") is None
     settle(window)
     press(line(window, "one run only"))
-    assert len(session.trace.run_starts) == 1
-    assert session.variable("life_no") is not None
-    session.undo()
-    session.undo()
-    assert session.project.traces[0].run == ""
-    assert len(session.trace.run_starts) == 1
+    assert len(editor.now.trace.run_starts) == 1
+    assert editor.now.variable("life_no") is not None
+    editor.do(undo)
+    editor.do(undo)
+    assert editor.now.project.traces[0].run == ""
+    assert len(editor.now.trace.run_starts) == 1
 
 
 def test_a_roster_is_left_apart_and_made_again(window: Window, home: Path) -> None:
     begun(window, home)
-    session = window.session
+    editor = window.editor
     press(line(window, "keep separate"))
-    assert not session.project.rosters
-    assert {"p1_frags", "p4_name"} <= {v.name for v in session.project.variables}
-    assert "p1_frags" in session.trace.columns
+    assert not editor.now.project.rosters
+    assert {"p1_frags", "p4_name"} <= {v.name for v in editor.now.project.variables}
+    assert "p1_frags" in editor.now.trace.columns
     settle(window)
     press(line(window, "roster p"))
-    assert [(r.name, r.slots) for r in session.project.rosters] == [("p", 4)]
-    assert "p[0].frags" in session.trace.columns
+    assert [(r.name, r.slots) for r in editor.now.project.rosters] == [("p", 4)]
+    assert "p[0].frags" in editor.now.trace.columns
     settle(window)
     press(line(window, "name, slots"))
     edit = window.desk.roster_edit
     edit.fields["name"].selectAll()
     QTest.keyClicks(edit.fields["name"], "player")
     QTest.keyClick(edit.fields["name"], Qt.Key.Key_Return)
-    assert [one.name for one in session.project.rosters] == ["player"]
+    assert [one.name for one in editor.now.project.rosters] == ["player"]
     edit.fields["slots"].setFocus()
     edit.fields["slots"].selectAll()
     QTest.keyClicks(edit.fields["slots"], "6")
     QTest.keyClick(edit.fields["slots"], Qt.Key.Key_Return)
-    assert [one.slots for one in session.project.rosters] == [6]
-    assert session.value("player[0].name") == "No 1"
+    assert [one.slots for one in editor.now.project.rosters] == [6]
+    assert editor.now.value("player[0].name") == "No 1"
 
 
 def test_a_roster_is_made_by_hand_from_columns_that_are_too_far_apart(window: Window, home: Path) -> None:
@@ -266,9 +274,9 @@ def test_a_roster_is_made_by_hand_from_columns_that_are_too_far_apart(window: Wi
     QTest.keyClicks(edit.fields["name"], "shells")
     QTest.keyClicks(edit.fields["columns"], "ammo_#mm")
     press(edit._make)
-    assert window.session.project.rosters[-1].name == "shells"
-    assert window.session.value("shells[0].value") == 9.0
-    assert window.session.value("shells[36].value") == 45.0
+    assert window.editor.now.project.rosters[-1].name == "shells"
+    assert window.editor.now.value("shells[0].value") == 9.0
+    assert window.editor.now.value("shells[36].value") == 45.0
 
 
 def test_saved_it_lies_beside_its_recording_and_opens_again(
@@ -280,7 +288,7 @@ def test_saved_it_lies_beside_its_recording_and_opens_again(
     monkeypatch.setattr(window_module, "ask_target", lambda *_: home / "game/arena")
     QTest.keyClick(window, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
     saved = home / "game/arena.avrin"
-    assert window.session.path == saved
+    assert window.editor.now.path == saved
     assert (home / "game/traces/arena.csv").read_bytes() == path.read_bytes()
     assert drafts() == []
     assert recent_projects()[0] == saved
@@ -290,8 +298,8 @@ def test_saved_it_lies_beside_its_recording_and_opens_again(
     path.unlink()
     again = make_window(saved)
     qtbot.addWidget(again)
-    assert again.session.value("player_health") == 100.0
-    assert len(again.session.bound.widgets) == 6
+    assert again.editor.now.value("player_health") == 100.0
+    assert len(again.editor.now.bound.widgets) == 6
 
 
 def test_what_is_not_saved_waits_on_the_first_page(window: Window, home: Path, qtbot: QtBot) -> None:
@@ -308,12 +316,12 @@ def test_what_is_not_saved_waits_on_the_first_page(window: Window, home: Path, q
     assert page is not None
     card = next(c for c in page.findChildren(QWidget) if c.accessibleName().startswith("Draft"))
     press(card)
-    assert len(again.session.project.widgets) == 6
-    assert again.session.value("player_health") == 100.0
-    again.session.undo()
-    assert not again.session.project.widgets
-    again.session.files.forget_unsaved()
-    again.session.history.mark_saved()
+    assert len(again.editor.now.project.widgets) == 6
+    assert again.editor.now.value("player_health") == 100.0
+    again.editor.do(undo)
+    assert not again.editor.now.project.widgets
+    again.workspace.files.forget_unsaved()
+    again.editor.do(mark_saved)
     assert drafts() == []
 
 
@@ -323,7 +331,7 @@ def test_a_draft_that_is_damaged_is_reported(window: Window, home: Path) -> None
     kept.write_bytes(b"{")
     window.open_draft(kept)
     assert "is damaged" in window.message.text()
-    save_draft(kept, Draft(window.session.project, {"traces/a.csv": home / "a.csv"}))
+    save_draft(kept, Draft(window.editor.now.project, {"traces/a.csv": home / "a.csv"}))
     assert load_draft(kept).elsewhere == {"traces/a.csv": home / "a.csv"}
 
 
@@ -332,25 +340,25 @@ def test_more_recordings_are_dropped_and_two_of_one_name_are_reported_apart(wind
     (home / "later").mkdir()
     other = recorded(home / "later/arena.csv", 200, depth=[3.0] * 200)
     drop(window, other)
-    session = window.session
-    assert [one.path for one in session.project.traces] == ["traces/arena.csv", "traces/arena-2.csv"]
-    assert session.trace_name == "traces/arena-2.csv"
-    assert session.variable("depth") is not None
-    assert len(session.trace) == 200
-    session.undo()
-    assert [one.path for one in session.project.traces] == ["traces/arena.csv"]
+    editor = window.editor
+    assert [one.path for one in editor.now.project.traces] == ["traces/arena.csv", "traces/arena-2.csv"]
+    assert editor.now.trace_name == "traces/arena-2.csv"
+    assert editor.now.variable("depth") is not None
+    assert len(editor.now.trace) == 200
+    editor.do(undo)
+    assert [one.path for one in editor.now.project.traces] == ["traces/arena.csv"]
 
 
 def test_a_recording_is_copied_into_a_saved_project(window: Window, home: Path) -> None:
     begun(window, home)
     (home / "game").mkdir()
-    window.session.files.save(home / "game/arena.avrin")
+    window.workspace.files.save(home / "game/arena.avrin")
     other = recorded(home / "second.csv", 200)
     (home / "second.events.jsonl").write_text('{"t": 3, "event": "hit"}\n')
     drop(window, other)
     assert (home / "game/traces/second.csv").exists()
-    assert window.session.trace.event_kinds == {"hit": {}}
-    assert window.session.trace_name == "traces/second.csv"
+    assert window.editor.now.trace.event_kinds == {"hit": {}}
+    assert window.editor.now.trace_name == "traces/second.csv"
 
 
 def test_another_builds_names_are_put_right_in_one_place(window: Window, home: Path) -> None:
@@ -359,31 +367,31 @@ def test_another_builds_names_are_put_right_in_one_place(window: Window, home: P
     text = path.read_text().replace("Player Health", "hp").replace("score", "points_total")
     (home / "build2.csv").write_text(text)
     drop(window, home / "build2.csv")
-    session = window.session
-    window.session.select_widget("")
+    editor = window.editor
+    window.editor.do(select_widget, "")
     settle(window)
-    assert session.value("player_health") is None
+    assert editor.now.value("player_health") is None
     press(line(window, "change"))
     edit = window.desk.matching_edit
     press(next(link for name, link in edit.links.items() if name.startswith("player_health: is its")))
     if (menu := next((m for m in edit.findChildren(QMenu) if m.isVisible()), None)) is not None:
         next(a for a in menu.actions() if a.text() == "hp").trigger()
         menu.close()
-    assert session.project.recording("traces/build2.csv").names["hp"] == "player_health"  # type: ignore[union-attr]
-    assert session.value("player_health") == 100.0
-    assert session.variable("hp") is None  # it was declared for this name alone
-    session.undo()
-    assert session.variable("hp") is not None
-    assert session.value("player_health") is None
+    assert editor.now.project.recording("traces/build2.csv").names["hp"] == "player_health"  # type: ignore[union-attr]
+    assert editor.now.value("player_health") == 100.0
+    assert editor.now.variable("hp") is None  # it was declared for this name alone
+    editor.do(undo)
+    assert editor.now.variable("hp") is not None
+    assert editor.now.value("player_health") is None
 
 
 def test_what_a_run_begins_with_is_a_case_one_can_return_to(window: Window, home: Path) -> None:
     begun(window, home)
-    session = window.session
+    editor = window.editor
     edit = window.trace_edit
     window.edit_recording()
     press(next(link for link in edit.findChildren(Link) if link.text() == "add a variant"))
-    assert session.trace_name == "traces/arena.csv#case 2"
+    assert editor.now.trace_name == "traces/arena.csv#case 2"
     edit.fields["starts"].setFocus()
     QTest.keyClicks(edit.fields["starts"], "player_health 60, nobody 3")
     QTest.keyClick(edit.fields["starts"], Qt.Key.Key_Return)
@@ -391,15 +399,15 @@ def test_what_a_run_begins_with_is_a_case_one_can_return_to(window: Window, home
     edit.fields["starts"].selectAll()
     QTest.keyClicks(edit.fields["starts"], "player_health 60")
     QTest.keyClick(edit.fields["starts"], Qt.Key.Key_Return)
-    assert session.value("player_health") == 60.0
-    assert [one.starts for one in session.project.traces] == [{}, {"player_health": 60.0}]
-    session.traces.show("traces/arena.csv")
-    assert session.value("player_health") == 100.0
+    assert editor.now.value("player_health") == 60.0
+    assert [one.starts for one in editor.now.project.traces] == [{}, {"player_health": 60.0}]
+    window.workspace.traces.show("traces/arena.csv")
+    assert editor.now.value("player_health") == 100.0
     press(next(link for link in edit.findChildren(Link) if link.text() == "later"))
-    assert [one.case for one in session.project.traces] == ["case 2", ""]
+    assert [one.case for one in editor.now.project.traces] == ["case 2", ""]
     press(next(link for link in edit.findChildren(Link) if link.text() == "remove"))
-    assert [one.case for one in session.project.traces] == ["case 2"]
-    assert session.trace_name == "traces/arena.csv#case 2"
+    assert [one.case for one in editor.now.project.traces] == ["case 2"]
+    assert editor.now.trace_name == "traces/arena.csv#case 2"
 
 
 def test_a_recording_that_is_gone_is_found_again(window: Window, home: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -407,7 +415,7 @@ def test_a_recording_that_is_gone_is_found_again(window: Window, home: Path, mon
 
     path = begun(window, home)
     (home / "game").mkdir()
-    window.session.files.save(home / "game/arena.avrin")
+    window.workspace.files.save(home / "game/arena.avrin")
     shutil.move(home / "game/traces/arena.csv", home / "elsewhere.csv")
     path.unlink()
     monkeypatch.setattr(header, "ask_file", lambda *_: home / "elsewhere.csv")
@@ -417,19 +425,19 @@ def test_a_recording_that_is_gone_is_found_again(window: Window, home: Path, mon
     entry.trigger()
     menu.close()
     assert (home / "game/traces/arena.csv").exists()
-    assert window.session.value("player_health") == 100.0
+    assert window.editor.now.value("player_health") == 100.0
 
 
 def test_a_rule_declares_what_it_names(window: Window, home: Path) -> None:
     begun(window, home)
-    session = window.session
-    session.undo()  # nothing is declared
+    editor = window.editor
+    editor.do(undo)  # nothing is declared
     window.desk.add_widget("label")
     edit = window.desk.card.rows[0].edit
     QTest.keyClicks(edit, "{score | 0}")
-    assert [v.name for v in session.project.variables] == ["score"]
-    assert not session.bound.errors
-    assert session.variable("score").guessed  # type: ignore[union-attr]
+    assert [v.name for v in editor.now.project.variables] == ["score"]
+    assert not editor.now.bound.errors
+    assert editor.now.variable("score").guessed  # type: ignore[union-attr]
 
 
 def test_a_large_recording_is_copied_in_the_background(
@@ -439,13 +447,13 @@ def test_a_large_recording_is_copied_in_the_background(
     monkeypatch.setattr(files, "COPY_AT_ONCE", 0)
     monkeypatch.setattr(copying, "COPIED", 4096)
     (home / "game").mkdir()
-    window.session.files.save(home / "game/arena.avrin")
-    qtbot.waitUntil(lambda: window.session.path is not None, timeout=60_000)
+    window.workspace.files.save(home / "game/arena.avrin")
+    qtbot.waitUntil(lambda: window.editor.now.path is not None, timeout=60_000)
     assert (home / "game/traces/arena.csv").exists()
     other = recorded(home / "big.csv", 2000)
     monkeypatch.setattr(traces, "READ_AT_ONCE", 0)
     drop(window, other)
-    qtbot.waitUntil(lambda: window.session.trace_name == "traces/big.csv", timeout=60_000)
+    qtbot.waitUntil(lambda: window.editor.now.trace_name == "traces/big.csv", timeout=60_000)
 
 
 def test_a_long_reading_tells_how_far_it_is_and_is_stopped_by_escape(
@@ -457,18 +465,17 @@ def test_a_long_reading_tells_how_far_it_is_and_is_stopped_by_escape(
     monkeypatch.setattr(csv_cells, "PIECE", 20_000)
     gate, whole = threading.Event(), progress.tell
     monkeypatch.setattr(csv_cells, "tell", lambda share: (gate.wait(10), whole(share)))
-    said: list[str] = []
-    window.session.reported.connect(lambda text, _bad: said.append(text))
+    said = messages(window)
     window.open_files([big])
     QTest.keyClick(window, Qt.Key.Key_Escape)
-    assert said == ["Opening big.csv …  Esc stops it", "Stopped"]
+    assert [one.text for one in said] == ["Opening big.csv …  Esc stops it", "Stopped"]
     gate.set()
-    window.session.traces.jobs.wait()
-    assert window.session.trace_name == "traces/arena.csv"
-    assert len(window.session.project.traces) == 1
+    window.workspace.traces.jobs.wait()
+    assert window.editor.now.trace_name == "traces/arena.csv"
+    assert len(window.editor.now.project.traces) == 1
     window.open_files([big])
-    qtbot.waitUntil(lambda: window.session.trace_name == "traces/big.csv", timeout=60_000)
-    assert any(re.fullmatch(r"Opening big.csv, \d\d% …  Esc stops it", text) for text in said)
+    qtbot.waitUntil(lambda: window.editor.now.trace_name == "traces/big.csv", timeout=60_000)
+    assert any(re.fullmatch(r"Opening big.csv, \d\d% …  Esc stops it", one.text) for one in said)
 
 
 BAD = {
@@ -494,17 +501,17 @@ def test_odd_recordings_become_projects_all_the_same(window: Window, home: Path,
     drop(window, path)
     assert not window.on_first_page
     window.desk.first_hud()
-    assert not window.session.bound.errors
+    assert not window.editor.now.bound.errors
     (home / "game").mkdir()
-    window.session.files.save(home / "game/odd.avrin")
+    window.workspace.files.save(home / "game/odd.avrin")
     load(home / "game/odd.avrin")
 
 
 def test_a_folder_that_cannot_be_written_is_reported_and_nothing_is_lost(window: Window, home: Path) -> None:
     begun(window, home)
-    before = window.session.project
+    before = window.editor.now.project
     (home / "full").write_text("a file, not a folder")
-    assert not window._try(lambda: window.session.files.save(home / "full/arena.avrin"))
+    assert not window._try(lambda: window.workspace.files.save(home / "full/arena.avrin"))
     assert "full" in window.message.text()
-    assert window.session.project is before
-    assert window.session.path is None
+    assert window.editor.now.project is before
+    assert window.editor.now.path is None

@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 ROUNDS = 3
-SLACK_MB = 100  # what libraries keep for the next time; a session that stayed would be 175 MB
+SLACK_MB = 100  # what libraries keep for the next time; an editor that stayed would be 175 MB
 
 
 @pytest.mark.long

@@ -87,7 +87,7 @@ def test_all_that_a_kind_knows_is_said_on_its_card(hand: Hand, kind: str) -> Non
         for name in DEFINED.get(f"{kind}.{part}", {}):
             assert name in said, f"no gesture writes {kind} {which} {name}"
     again = hand.file()
-    hand.window.session.files.open(hand.folder)
+    hand.window.workspace.files.open(hand.folder)
     assert hand.file() == again, "what was said comes back"
 
 
@@ -120,7 +120,7 @@ def project_fields(hand: Hand) -> dict[str, Any]:
 
 def variable_fields(hand: Hand) -> dict[str, Any]:
     hand.pressed("+ variable")
-    editor = hand.window.desk.lanes.editor
+    editor = hand.window.desk.lanes.form
     for name, text in (
         ("name", "fuel"), ("low", "2"), ("high", "80"), ("unit", "l"), ("start", "40"), ("owner", "boat"),
         ("note", "what is left"),
@@ -452,7 +452,7 @@ GESTURES: dict[str, Callable[[Hand], dict[str, Any]]] = {
     "Derived": derived_fields, "Group": group_fields, "Widget": widget_fields, "Place": place_fields,
     "Follow": follow_fields, "Band": band_fields, "WhileMissing": hidden_while_missing, "Plate": film_plate_fields,
     "Screen": screen_fields, "Locale": language_fields, "Recording": recording_fields, "Action": action_fields,
-    "Change": change_fields, "Passage": passage_fields, "Pop": pop_fields, "Zone": zone_fields, "Region": region_fields,
+    "Assignment": change_fields, "Passage": passage_fields, "Pop": pop_fields, "Zone": zone_fields, "Region": region_fields,
     "Outcome": outcome_fields,
 }  # fmt: skip
 ELSEWHERE = {
@@ -470,5 +470,5 @@ def test_all_that_a_record_can_say_is_said_by_a_gesture(hand: Hand, record: str)
     missing = [name for name in DEFINED[record] if name not in said and (record, name) not in ELSEWHERE]
     assert not missing, f"no gesture writes {missing} of {record}"
     again = hand.file()
-    hand.window.session.files.open(hand.folder)
+    hand.window.workspace.files.open(hand.folder)
     assert hand.file() == again, "what was said comes back"

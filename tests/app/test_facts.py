@@ -8,7 +8,7 @@ import pytest
 from pytestqt.qtbot import QtBot
 
 from avrin.app.bind_desk.card.facts import facts
-from avrin.app.session.session import Session
+from avrin.app.services.workspace import Workspace
 from avrin.model.files import save
 from avrin.model.project import Project, Recording, Variable, Widget
 from window_fixtures import qapp  # noqa: F401
@@ -27,13 +27,14 @@ def test_a_declared_variable(qtbot: QtBot, tmp_path: Path, variable: Variable, r
     (tmp_path / "a.csv").write_text("t,hp\n0,50\n1,-28\n2,\n3,100\n")
     widget = Widget(id="w", kind="counter", inputs={"value": "hp + 1"})
     save(Project(variables=(variable,), widgets=(widget,), traces=(Recording(path="a.csv"),)), tmp_path / "p.avrin")
-    session = Session()
-    session.files.open(tmp_path / "p.avrin")
-    known = dict(facts(session, "hp"))
+    workspace = Workspace()
+    editor = workspace.editor
+    workspace.files.open(tmp_path / "p.avrin")
+    known = dict(facts(editor, "hp"))
     assert {label: known.get(label) for label in reported} == reported
     assert ("range" in known) == (variable.low is not None or variable.high is not None)
     assert known["recorded"].startswith("−28 to 100")
     assert known["recorded"].endswith(", 3 changes, missing 25.0%")
     assert known["used in"] == "W value"
-    session.deleteLater()
+    editor.deleteLater()
     qtbot.wait(1)

@@ -11,8 +11,8 @@ from pytestqt.qtbot import QtBot
 
 from avrin.app.findings_desk.desk import FindingsDesk
 from avrin.app.ladder_desk.desk import LadderDesk
-from avrin.app.session.comparison import Before
-from avrin.app.session.jobs import TimeSlices
+from avrin.app.services.comparison import Before
+from avrin.app.services.jobs import TimeSlices
 from avrin.app.window.window import Window
 from avrin.model.errors import AvrinError
 from window_fixtures import qapp, window  # noqa: F401
@@ -47,8 +47,8 @@ def painted(widget: object) -> list[str]:
 def test_offers_that_fail_say_so_on_the_shelf_and_for_the_first_hud(
     window: Window, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("avrin.app.session.suggestions.ranked", breaks)
-    suggesting = window.session.suggestions
+    monkeypatch.setattr("avrin.app.services.suggestions.ranked", breaks)
+    suggesting = window.workspace.suggestions
     window.desk.show_offers(True)
     suggesting._timer.stop()
     suggesting._ask()
@@ -65,12 +65,12 @@ def test_checks_that_fail_say_so_on_the_findings_desk(window: Window, monkeypatc
     desk = window.desks.currentWidget()
     assert isinstance(desk, FindingsDesk)
     with monkeypatch.context() as patch:
-        patch.setattr("avrin.app.session.checking.opened", breaks)
-        window.session.checking.wait()
+        patch.setattr("avrin.app.services.checking.opened", breaks)
+        window.workspace.checking.wait()
     assert desk.title.text() == "The checks could not run"
     assert "an internal error (IndexError: spoilt)" in desk.empty.text()
     assert "The next edit starts them again" in desk.empty.text()
-    window.session.checking.wait()
+    window.workspace.checking.wait()
     assert desk.title.text() != "The checks could not run"
 
 
@@ -90,15 +90,15 @@ def test_a_ladder_that_fails_says_so_and_the_next_one_is_worked_out(
 
 
 def test_a_comparison_that_fails_says_so(window: Window, monkeypatch: pytest.MonkeyPatch) -> None:
-    session = window.session
-    monkeypatch.setattr("avrin.app.session.comparison._compared", breaks)
-    session.comparison.begin(Before("as saved", session.history.saved, session.folder))
-    session.comparison._jobs.wait()
+    editor = window.editor
+    monkeypatch.setattr("avrin.app.services.comparison._compared", breaks)
+    window.workspace.comparison.begin(Before("as saved", editor.now.history.saved, editor.now.folder))
+    window.workspace.comparison._jobs.wait()
     assert window.comparing.told.text().startswith("cannot be compared: an internal error (IndexError: spoilt)")
 
 
 def test_work_in_turns_that_fails_is_over_and_is_said_once(window: Window, qtbot: QtBot) -> None:
-    turns = TimeSlices(window, window.session, "tracks")
+    turns = TimeSlices(window, window.editor, "tracks")
     told: list[AvrinError] = []
     turns._failed = told.append
     turns.submit(fails, lambda _, __: None)
@@ -125,6 +125,6 @@ def test_one_variable_without_an_offer_is_reported(
     monkeypatch.setattr("avrin.widgets.subject.behaviour", judged)
     window.show_first_page()
     window.open_files([tmp_path / "g.csv"])
-    window.session.suggestions.wait()
-    assert [one.widget.widget.id for one in window.session.suggestions.offers] == ["hp_bar"]
+    window.workspace.suggestions.wait()
+    assert [one.widget.widget.id for one in window.workspace.suggestions.offers] == ["hp_bar"]
     assert window.message.text() == "No offer could be made for cursed; drag it onto the picture instead"

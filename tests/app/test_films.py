@@ -15,8 +15,11 @@ from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from avrin.app.session import plates
+from avrin.app.services import plates
 from avrin.app.window.window import Window
+from avrin.editor.layout import hide
+from avrin.editor.playback import go_to_seconds
+from avrin.editor.selecting import select_widget
 from avrin.findings import registry
 from avrin.model.assets import take_in
 from films import film, number_of, pictures
@@ -41,15 +44,15 @@ def until(holds: Callable[[], bool], seconds: float = 10.0) -> None:
 def rests(window: Window) -> None:
     """Until every picture that is wished for is there."""
     QApplication.processEvents()
-    until(lambda: not window.session.video.busy)
+    until(lambda: not window.workspace.video.busy)
     QApplication.processEvents()
 
 
 def shown(window: Window) -> int:
     """Which picture of the film is behind the HUD now."""
     rests(window)
-    assert window.session.plate is not None
-    found = window.session.video.picture(window.session.plate, window.session.trace, window.session.frame)
+    assert window.editor.now.plate is not None
+    found = window.workspace.video.picture(window.editor.now.plate, window.editor.now.trace, window.editor.now.frame)
     assert found is not None
     return number_in(found)
 
@@ -79,55 +82,59 @@ def test_a_dropped_film_becomes_a_plate_of_the_recording_that_is_looked_at(filme
 
 
 def test_the_film_is_in_step_wherever_the_playhead_goes(filmed: Hand) -> None:
-    session = filmed.window.session
+    editor = filmed.window.editor
     for second, number in ((0.0, 0), (3.26, 97), (9.99, 299), (0.51, 15), (7.0, 210), (200.0, 299)):
-        session.go_to_seconds(second)
+        editor.do(go_to_seconds, second)
         assert shown(filmed.window) == number
     assert "the film runs from 0:00 to 0:10" in filmed.window.desk.hud._still
-    session.traces.show("traces/calm-dive.csv")
-    session.go_to_seconds(4.0)
+    filmed.window.workspace.traces.show("traces/calm-dive.csv")
+    editor.do(go_to_seconds, 4.0)
     assert shown(filmed.window) == 0, "it never changes over another recording"
     assert filmed.window.desk.hud._still == "the film is of leaky-dive"
 
 
 def test_what_is_painted_is_the_films_picture(filmed: Hand) -> None:
-    session, hud = filmed.window.session, filmed.window.desk.hud
-    session.view_state.hide([widget.id for widget in session.project.widgets])
+    editor, hud = filmed.window.editor, filmed.window.desk.hud
+    editor.do(hide, [widget.id for widget in editor.now.project.widgets])
     for second, number in ((3.26, 97), (7.0, 210)):
-        session.go_to_seconds(second)
+        editor.do(go_to_seconds, second)
         rests(filmed.window)
         assert number_in(hud.grab(hud.picture_rect().toRect()).toImage()) == number
 
 
 def test_while_it_plays_the_film_goes_along(filmed: Hand) -> None:
-    session = filmed.window.session
-    session.go_to_seconds(1.0)
+    editor = filmed.window.editor
+    editor.do(go_to_seconds, 1.0)
     rests(filmed.window)
     filmed.key(Key.Key_Space)
 
     def in_step() -> bool:
-        picture = session.video.picture(session.plate, session.trace, session.frame)
-        return session.seconds > 1.6 and picture is not None and abs(number_in(picture) / 30 - session.seconds) < 0.25
+        picture = filmed.window.workspace.video.picture(editor.now.plate, editor.now.trace, editor.now.frame)
+        return (
+            editor.now.seconds > 1.6
+            and picture is not None
+            and abs(number_in(picture) / 30 - editor.now.seconds) < 0.25
+        )
 
     until(in_step)  # on a busy machine it is behind for a moment, and catches up
-    assert session.playing
+    assert editor.now.playing
     filmed.key(Key.Key_Space)
 
 
 def test_a_large_film_is_copied_while_one_goes_on(hand: Hand, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(plates, "AT_ONCE", 1000)
-    session, goes = hand.window.session, threading.Event()
+    editor, goes = hand.window.editor, threading.Event()
     monkeypatch.setattr(plates, "take_in", lambda *given, **more: goes.wait(20) and take_in(*given, **more))
     hand.drop(film(tmp_path / "my dive.mp4", [number / 30 for number in range(30)]))
     assert "Copying my dive.mp4" in hand.window.message.text()
     assert len(hand.file()["plates"]) == len(hand.before["plates"]), "it is not there yet"
-    session.select_widget("hull_bar")
-    assert session.files.jobs.busy, "selecting and saving end nothing"
+    editor.do(select_widget, "hull_bar")
+    assert hand.window.workspace.files.jobs.busy, "selecting and saving end nothing"
     goes.set()
-    session.files.jobs.wait()
-    assert session.plate is not None
-    assert session.plate.film == "films/my dive.mp4"
-    assert (session.folder / session.plate.film).exists()
+    hand.window.workspace.files.jobs.wait()
+    assert editor.now.plate is not None
+    assert editor.now.plate.film == "films/my dive.mp4"
+    assert (editor.now.folder / editor.now.plate.film).exists()
     hand.key(Key.Key_Z, CTRL)
     assert hand.file() == hand.before
 
@@ -136,7 +143,6 @@ def test_a_copy_that_is_stopped_leaves_nothing_behind(
     hand: Hand, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr(plates, "AT_ONCE", 1000)
-    session = hand.window.session
     waits, goes = threading.Event(), threading.Event()
 
     def slow(*given: Any, reported: Callable[[int], None] = lambda _: None) -> str:
@@ -150,7 +156,7 @@ def test_a_copy_that_is_stopped_leaves_nothing_behind(
     assert waits.wait(20)
     hand.key(Key.Key_Escape)
     goes.set()
-    session.files.jobs.wait()
+    hand.window.workspace.files.jobs.wait()
     assert hand.window.message.text() == "Stopped"
     assert hand.file() == hand.before
 
@@ -159,26 +165,27 @@ def test_once_it_was_looked_through_the_checks_judge_each_of_its_pictures(
     hand: Hand, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr(registry, "CHECKS", tuple(check for check in ALL_CHECKS if check.code == "low-contrast"))
-    session = hand.window.session
     reported: list[int] = []
-    session.video.looked_through.connect(lambda: reported.append(1))
+    hand.window.workspace.video.looked_through.connect(lambda: reported.append(1))
     hand.drop(film(tmp_path / "my dive.mp4", [number / 30 for number in range(300)], keys=1000))
-    session.checking.wait()
+    hand.window.workspace.checking.wait()
     until(lambda: bool(reported), 60.0)
-    assert session.checking.busy, "it looks again"
-    session.checking.wait()
-    found = [one for one in session.checking.findings if one.code == "low-contrast" and one.plate == "my dive"]
+    assert hand.window.workspace.checking.busy, "it looks again"
+    hand.window.workspace.checking.wait()
+    found = [
+        one for one in hand.window.workspace.checking.findings if one.code == "low-contrast" and one.plate == "my dive"
+    ]
     assert found
     assert any(one.start for one in found), "not the first frame, which is over the first key picture"
 
 
 def test_the_film_is_dragged_until_what_is_seen_lies_under_its_mark(filmed: Hand) -> None:
     window = filmed.window
-    session = window.session
+    editor = window.editor
     mark = next(
-        float(session.trace.axis[frame]) for frame, event in zip(*_events(session), strict=True) if event == "rock"
+        float(editor.now.trace.axis[frame]) for frame, event in zip(*_events(editor), strict=True) if event == "rock"
     )
-    session.go_to_seconds(mark)
+    editor.do(go_to_seconds, mark)
     window.header.plate_edit_wanted.emit(window.header.plate)
     QApplication.processEvents()
     strip = window.plate_edit.film
@@ -203,14 +210,14 @@ def test_the_film_is_dragged_until_what_is_seen_lies_under_its_mark(filmed: Hand
     assert "offset" not in filmed.file()["plates"][-1]
 
 
-def _events(session: Any) -> tuple[list[int], list[str]]:
-    frames, events = session.trace.events_by_frame
+def _events(editor: Any) -> tuple[list[int], list[str]]:
+    frames, events = editor.now.trace.events_by_frame
     return frames.tolist(), [event.name for event in events]
 
 
 def test_the_strip_shows_the_film(filmed: Hand) -> None:
     window = filmed.window
-    window.session.go_to_seconds(3.0)
+    window.editor.do(go_to_seconds, 3.0)
     window.header.plate_edit_wanted.emit(window.header.plate)
     strip = window.plate_edit.film
     QApplication.processEvents()
@@ -225,7 +232,7 @@ def test_numbered_pictures_are_one_film_and_run_as_fast_as_is_reported(hand: Han
     hand.menu("Add a film of 20 pictures")
     plate = hand.file()["plates"][-1]
     assert (plate["name"], plate["film"]) == ("shot", "films/shot/shot_####.png")
-    hand.window.session.go_to_seconds(0.5)
+    hand.window.editor.do(go_to_seconds, 0.5)
     assert shown(hand.window) == 55
     hand.window.header.plate_edit_wanted.emit(hand.window.header.plate)
     hand.type_into(hand.window.plate_edit.rate, "10")
@@ -246,13 +253,13 @@ def test_a_film_that_goes_bad_is_reported_once_and_looked_at_again_when_it_is_an
 ) -> None:
     window, path = filmed.window, filmed.folder.parent / "films/my dive.mp4"
     path.write_bytes(b"gone wrong")
-    window.session.go_to_seconds(2.0)
+    window.editor.do(go_to_seconds, 2.0)
     rests(window)
     assert "cannot be read as a film" in window.message.text()
-    assert window.session.video.refusal(window.session.plate)
+    assert window.workspace.video.refusal(window.editor.now.plate)
     assert not window.desk.hud.grab().toImage().isNull()
     film(tmp_path / "other.mp4", [number / 30 for number in range(100, 200)]).replace(path)
-    window.session.go_to_seconds(1.0)
+    window.editor.do(go_to_seconds, 1.0)
     assert shown(window) == 30
 
 
@@ -260,6 +267,6 @@ def test_films_and_numbered_pictures_go_along_when_the_project_is_saved_elsewher
     filmed.drop(*pictures(tmp_path / "shots", range(9), "shot_{:04d}.jpg"))
     target = tmp_path / "elsewhere" / "other.avrin"
     target.parent.mkdir()
-    filmed.window.session.files.save(target)
+    filmed.window.workspace.files.save(target)
     assert (target.parent / "films/my dive.mp4").exists()
     assert len(list((target.parent / "films/shot").iterdir())) == 9

@@ -13,10 +13,11 @@ from pytestqt.qtbot import QtBot
 
 from avrin.app.findings_desk.desk import FindingsDesk
 from avrin.app.main import application
-from avrin.app.session import checking
+from avrin.app.services import checking
 from avrin.app.shots import begin_anew
 from avrin.app.window.window import Window
 from avrin.demo.install import install_demo
+from avrin.editor.edits import set_rule, undo
 from avrin.findings.finding import Finding, Fix
 from avrin.findings.inspector import Inspector
 from avrin.model.files import load
@@ -28,7 +29,7 @@ from window_fixtures import one_window, qapp, window  # noqa: F401
 def troubled(one_window: Window, demo: Path, tmp_path_factory: pytest.TempPathFactory) -> Window:
     """The demo with many faults."""
     folder = shutil.copytree(demo.parent, tmp_path_factory.mktemp("troubled") / "b")
-    one_window.session.files.open(install_demo(folder, troubled=True))
+    one_window.workspace.files.open(install_demo(folder, troubled=True))
     return one_window
 
 
@@ -45,7 +46,7 @@ def desk(troubled: Window) -> FindingsDesk:
 
 
 def settle(window: Window) -> None:
-    window.session.checking.wait()
+    window.workspace.checking.wait()
     application().processEvents()
 
 
@@ -57,7 +58,7 @@ def chosen(desk: FindingsDesk) -> Finding:
 def test_the_window_counts_them_wherever_one_is(window: Window) -> None:
     settle(window)
     tab = window.header.tabs["Findings"]
-    assert tab.count == len(window.session.checking.findings) > 0
+    assert tab.count == len(window.workspace.checking.findings) > 0
     assert not tab.bad  # hints alone
 
 
@@ -83,40 +84,40 @@ def test_a_fix_is_one_step_and_the_finding_goes(desk: FindingsDesk) -> None:
     finding = next(finding for finding in desk.rows.findings() if finding.code == "from-middle")
     desk.rows.choose(finding)
     QTest.keyClick(desk.rows, Qt.Key.Key_F)
-    assert desk.session.project.widget("hull_bar").options["grow"] == "right"
-    desk.session.checking.wait()
+    assert desk.editor.now.project.widget("hull_bar").options["grow"] == "right"
+    desk._checking.wait()
     application().processEvents()
     assert "from-middle" not in {finding.code for finding in desk.rows.findings()}
-    desk.session.undo()
-    assert desk.session.project.widget("hull_bar").options["grow"] == "middle"
+    desk.editor.do(undo)
+    assert desk.editor.now.project.widget("hull_bar").options["grow"] == "middle"
 
 
 def test_no_fix_is_made_while_it_may_be_out_of_date(desk: FindingsDesk) -> None:
     finding = next(finding for finding in desk.rows.findings() if finding.code == "from-middle")
     desk.rows.choose(finding)
-    before = desk.session.project
-    desk.session.checking._outdated()
-    said: list[str] = []
-    desk.session.reported.connect(lambda text, _bad: said.append(text))
+    before = desk.editor.now.project
+    desk._checking.look_again()
     QTest.keyClick(desk.rows, Qt.Key.Key_F)
-    assert desk.session.project is before
-    assert said == ["The checks are running; try again in a moment"]
+    assert desk.editor.now.project is before
+    assert desk.editor.now.message.text == "The checks are running; try again in a moment"
 
 
 def test_one_is_ignored_with_a_reason_and_reported_again(desk: FindingsDesk) -> None:
     finding = next(finding for finding in desk.rows.findings() if finding.code == "feed-stays")
     desk.rows.choose(finding)
-    before = len(desk.session.checking.findings)
+    before = len(desk._checking.findings)
     QTest.keyClick(desk.rows, Qt.Key.Key_H)
     QTest.keyClicks(desk.reason, "a log for testers")
     QTest.keyClick(desk.reason, Qt.Key.Key_Return)
-    assert len(desk.session.checking.findings) == before - 1
-    assert desk.session.checking.quiet == {finding: "a log for testers"}
-    desk.session.files.save(desk.session.folder / "kept.avrin")
-    assert load(desk.session.folder / "kept.avrin")[0].hush[0]["reason"] == "a log for testers"
+    assert len(desk._checking.findings) == before - 1
+    assert desk._checking.quiet == {finding: "a log for testers"}
+    window = desk.window()
+    assert isinstance(window, Window)
+    window.workspace.files.save(desk.editor.now.folder / "kept.avrin")
+    assert load(desk.editor.now.folder / "kept.avrin")[0].hush[0]["reason"] == "a log for testers"
     desk.rows.choose(next(f for f in desk.rows.findings() if f.code == "feed-stays"))
     QTest.keyClick(desk.rows, Qt.Key.Key_H)
-    assert len(desk.session.checking.findings) == before
+    assert len(desk._checking.findings) == before
 
 
 def test_going_there_shows_the_moment_on_the_bind_desk(troubled: Window, desk: FindingsDesk) -> None:
@@ -125,8 +126,8 @@ def test_going_there_shows_the_moment_on_the_bind_desk(troubled: Window, desk: F
     desk.rows.choose(finding)
     QTest.keyClick(desk.rows, Qt.Key.Key_Return)
     assert window.desks.currentWidget() is window.desk
-    assert (window.session.trace.name, window.session.frame) == ("rich-haul", finding.start)
-    assert window.session.selected.widget == finding.widget
+    assert (window.editor.now.trace.name, window.editor.now.frame) == ("rich-haul", finding.start)
+    assert window.editor.now.selection.widget == finding.widget
 
 
 def test_they_are_grouped_by_kind_and_the_moment_is_drawn(desk: FindingsDesk) -> None:
@@ -148,9 +149,9 @@ def test_recordings_too_many_for_the_window_are_left_out_and_it_is_reported(
     window.show_desk("Findings")
     desk = window.desks.currentWidget()
     assert isinstance(desk, FindingsDesk)
-    assert window.session.checking.left_out == 2
+    assert window.workspace.checking.left_out == 2
     assert desk.counts.note == "2 recordings left out"
-    assert [tracks.trace.name for tracks in window.session.checking.tracks()] == ["leaky-dive"]
+    assert [tracks.trace.name for tracks in window.workspace.checking.tracks()] == ["leaky-dive"]
 
 
 def test_nothing_is_said_to_be_found_before_it_was_looked_for(window: Window) -> None:
@@ -186,7 +187,7 @@ def test_after_a_mend_the_next_one_is_chosen(troubled: Window, desk: FindingsDes
 
 
 def test_what_follows_stands_under_its_cause_and_is_not_counted(desk: FindingsDesk) -> None:
-    checking = desk.session.checking
+    checking = desk._checking
     every = desk.rows.findings()
     number = next(i for i, finding in enumerate(every) if finding.cause is not None)
     assert every[number - 1].key == every[number].cause
@@ -209,7 +210,7 @@ def test_what_follows_stands_under_its_cause_and_is_not_counted(desk: FindingsDe
     QTest.keyClick(desk.reason, Qt.Key.Key_Return)
     assert len(checking.causes) == before - 1
     assert set(checking.quiet) >= {every[number - 1], every[number]}
-    desk.session.undo()
+    desk.editor.do(undo)
 
 
 def test_looking_ends_after_an_ignored_finding(window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -218,9 +219,9 @@ def test_looking_ends_after_an_ignored_finding(window: Window, qtbot: QtBot, mon
     desk = window.desks.currentWidget()
     assert isinstance(desk, FindingsDesk)
     monkeypatch.setattr(checking, "REST_MS", 10)
-    window.session.checking.ignore(desk.rows.findings()[0], "as it should be")
+    window.workspace.checking.ignore(desk.rows.findings()[0], "as it should be")
     assert desk.counts.note == "looking …"
-    qtbot.waitUntil(lambda: not window.session.checking.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: not window.workspace.checking.busy, timeout=60_000)
     application().processEvents()
     assert desk.counts.note == ""
 
@@ -228,16 +229,16 @@ def test_looking_ends_after_an_ignored_finding(window: Window, qtbot: QtBot, mon
 def test_a_mend_that_does_not_cure_is_not_offered_again_until_it_is_taken_back(
     window: Window, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    checks, session = window.session.checking, window.session
+    checks, editor = window.workspace.checking, window.editor
     settle(window)
     lasting = replace(checks.findings[0], fix=Fix("rename", lambda project: replace(project, title="other")))
     monkeypatch.setattr(Inspector, "inspect", lambda *_, **__: [lasting])
-    session.set_rule(RulePlace("widget", "hull_bar", "inputs", "caption"), "BODY")
+    editor.do(set_rule, RulePlace("widget", "hull_bar", "inputs", "caption"), "BODY")
     settle(window)
     assert [f.fix is None for f in checks.findings] == [False]
     checks.fix(checks.findings[0])
     settle(window)
-    assert (session.project.title, [f.fix is None for f in checks.findings]) == ("other", [True])
-    session.undo()
+    assert (editor.now.project.title, [f.fix is None for f in checks.findings]) == ("other", [True])
+    editor.do(undo)
     settle(window)
     assert [f.fix is None for f in checks.findings] == [False]

@@ -13,19 +13,20 @@ from PySide6.QtCore import QCoreApplication, QEvent, QObject
 from pytestqt.qtbot import QtBot
 
 from avrin.app.main import application
-from avrin.app.session import garbage
-from avrin.app.session.garbage import GarbageCollector
-from avrin.app.session.session import Session
+from avrin.app.services import garbage
+from avrin.app.services.editor import Editor
+from avrin.app.services.garbage import GarbageCollector
 from avrin.app.window.window import Window
+from avrin.editor.playback import set_playing
 from avrin.trace.frames import Trace
 from window_fixtures import qapp, window  # noqa: F401
 
 
 @pytest.fixture
-def session(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> Iterator[Session]:
+def editor(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> Iterator[Editor]:
     monkeypatch.setattr(garbage, "EVERY", 50)
     monkeypatch.setattr(garbage, "AT_REST", 300)
-    made = Session()
+    made = Editor()
     GarbageCollector(made)
     yield made
     made.deleteLater()
@@ -48,7 +49,7 @@ def ends_of(ended: list[int]) -> None:
     weakref.finalize(Loop(), lambda: ended.append(threading.get_ident()))
 
 
-@pytest.mark.usefixtures("session")
+@pytest.mark.usefixtures("editor")
 def test_rubbish_ends_in_the_windows_thread(qtbot: QtBot) -> None:
     ended: list[int] = []
     ends_of(ended)
@@ -67,46 +68,46 @@ def test_rubbish_ends_in_the_windows_thread(qtbot: QtBot) -> None:
     assert len(kept) > 20_000
 
 
-def test_what_was_there_while_playing_is_looked_at_when_the_hand_rests(session: Session, qtbot: QtBot) -> None:
+def test_what_was_there_while_playing_is_looked_at_when_the_hand_rests(editor: Editor, qtbot: QtBot) -> None:
     ended: list[int] = []
     ends_of(ended)
-    session.set_playing(True)
+    editor.do(set_playing, True)
     kept: list[list[dict[str, int]]] = [[{}] for _ in range(20_000)]
     qtbot.wait(200)
     assert ended == []
-    session.set_playing(False)
+    editor.do(set_playing, False)
     qtbot.waitUntil(lambda: bool(ended), timeout=60_000)
     assert len(kept) == 20_000
 
 
 def test_looking_at_one_recording_after_another_holds_on_to_none(window: Window) -> None:
     def held() -> tuple[int, int]:
-        window.session.checking.wait()
+        window.workspace.checking.wait()
         application().processEvents()
         QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)  # as the window's own loop does
         gc.collect()
         traces = sum(isinstance(thing, Trace) and len(thing) > 1000 for thing in gc.get_objects())
         return traces, len(list(Path("/proc/self/fd").iterdir()))
 
-    names = [one.path for one in window.session.project.traces]
+    names = [one.path for one in window.editor.now.project.traces]
     for name in names:
-        window.session.traces.show(name)
+        window.workspace.traces.show(name)
     before = held()
     for number in range(30):
-        window.session.traces.show(names[number % len(names)])
+        window.workspace.traces.show(names[number % len(names)])
     after = held()
     assert all(now <= then + 2 for now, then in zip(after, before, strict=True))  # the one shown now may be another
 
 
 def test_a_session_that_a_job_holds_beyond_its_end_is_collected_after_that(qtbot: QtBot) -> None:
-    session = Session()
-    GarbageCollector(session)
-    gone, ended = weakref.ref(session), []
-    holds: list[object] = [session]
+    editor = Editor()
+    GarbageCollector(editor)
+    gone, ended = weakref.ref(editor), []
+    holds: list[object] = [editor]
     holds.append(holds)  # as a job's frame and its error do: only the collector ends it
-    session.destroyed.connect(lambda: ended.append(1))
-    session.deleteLater()
-    del session
+    editor.destroyed.connect(lambda: ended.append(1))
+    editor.deleteLater()
+    del editor
     qtbot.waitUntil(lambda: bool(ended), timeout=60_000)
     qtbot.wait(20)  # it was looked for once, in vain
     assert gone() is not None

@@ -17,7 +17,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMenu, QWidget
 
 from gestures import ALT, CTRL, LEFT, PLAIN, SHIFT, Hand, Key
-from window_fixtures import qapp, window  # noqa: F401
+from window_fixtures import choose, qapp, window  # noqa: F401
 
 
 @pytest.fixture
@@ -68,7 +68,7 @@ def test_a_press_without_a_drag_chooses_that_one_alone(hand: Hand) -> None:
 
 
 def test_what_hides_stays_chosen_and_is_dragged_in_its_frame(hand: Hand) -> None:
-    hand.window.session.select_widget("lost")
+    choose(hand.window, "lost")
     box = hand.box("lost")
     assert not any(one.ident == "lost" for one in hand.picture.placed)  # type: ignore[attr-defined]
     before = hand.offset("lost")
@@ -243,7 +243,7 @@ def test_what_a_place_follows_is_typed_there_and_its_frame_goes_along(hand: Hand
     followed = hand.box("scrap")
     assert (followed.topLeft() - before.topLeft()).manhattanLength() > 50
     assert followed.contains(QPointF(hand.at("scrap")))
-    assert "from the followed position" in hand.picture._place_text(hand.window.session.widget.widget, True)  # type: ignore[attr-defined]
+    assert "from the followed position" in hand.picture._place_text(hand.window.editor.now.widget.widget, True)  # type: ignore[attr-defined]
     hand.type_into(edit.rules["x"], "400 + depht")
     assert "depth" in hand.window.message.text(), "did you mean"
     hand.type_into(edit.rules["x"], "")
@@ -275,13 +275,13 @@ def test_what_is_locked_stays_and_is_looked_through(hand: Hand) -> None:
     head = lanes.lane_rect("scrap", widget=True)
     QTest.mouseClick(lanes.viewport(), LEFT, PLAIN, QPoint(8, head.center().y() + 8))
     hand.drag(at, QPoint(-30, 0), ALT)
-    assert hand.window.session.selected.widget != "scrap", "the picture does not pick it"
+    assert hand.window.editor.now.selection.widget != "scrap", "the picture does not pick it"
     QTest.mouseClick(lanes.viewport(), LEFT, PLAIN, QPoint(120, lanes.lane_rect("scrap", widget=True).y() + 10))
     hand.key(Key.Key_Left, ALT)
     assert "locked" in hand.window.message.text()
     assert hand.file() == hand.before
     hand.key(Key.Key_A, CTRL)
-    assert "scrap" not in hand.window.session.selected.widgets
+    assert "scrap" not in hand.window.editor.now.selection.widgets
     hand.key(Key.Key_U, CTRL | ALT)
     hand.press(at)
     hand.key(Key.Key_Left, ALT)
@@ -295,7 +295,7 @@ def test_how_a_project_is_looked_at_comes_back_with_it(hand: Hand) -> None:
     QTest.keyClick(hand.window.desk.footer.order, Key.Key_Down)
     QApplication.processEvents()
     path, names = hand.folder, [lane.name for lane in hand.window.desk.lanes.lanes]
-    hand.window.session.files.open(path)
+    hand.window.workspace.files.open(path)
     QApplication.processEvents()
     assert "scrap" not in {one.ident for one in hand.picture.placed}  # type: ignore[attr-defined]
     assert hand.window.desk.footer.order.currentText() == "by kind"
@@ -319,7 +319,7 @@ def test_what_is_chosen_and_what_feeds_it_stays_in_sight(hand: Hand) -> None:
     assert first.y() == 0
     assert second.y() == first.height()
     QTest.mouseClick(lanes.viewport(), LEFT, PLAIN, QPoint(120, second.y() + 30))
-    assert hand.window.session.selected.variable == "hull", "they are pressed where they are seen"
+    assert hand.window.editor.now.selection.variable == "hull", "they are pressed where they are seen"
 
 
 def test_a_lane_is_put_elsewhere_by_hand_and_by_keys(hand: Hand) -> None:
@@ -356,8 +356,8 @@ def test_finding_keeps_the_lane_that_is_edited(hand: Hand) -> None:
     QApplication.processEvents()
     rect = lanes.lane_rect("hull")
     assert rect is not None
-    assert lanes.editor.geometry().y() == rect.y()
-    assert lanes.editor.isVisible()
+    assert lanes.form.geometry().y() == rect.y()
+    assert lanes.form.isVisible()
     assert "air" not in heads(hand)
 
 
@@ -365,7 +365,7 @@ def test_finding_keeps_the_lane_that_is_edited(hand: Hand) -> None:
 
 
 def test_tab_stands_on_each_limit_and_each_cell_and_the_keys_act_there(hand: Hand) -> None:
-    window, session = hand.window, hand.window.session
+    window, editor = hand.window, hand.window.editor
     window.activateWindow()
     hand.press(hand.at("hull_bar", 0.5, 0.9))
     bands, cells = window.desk.card.bands, window.desk.card.ladder
@@ -375,7 +375,7 @@ def test_tab_stands_on_each_limit_and_each_cell_and_the_keys_act_there(hand: Han
     QTest.keyClick(bands, Key.Key_Tab)
     QTest.keyClick(bands, Key.Key_Left, SHIFT)
     assert [band["below"] for band in hand.widget("hull_bar")["bands"]] == ["11%", "15%"]
-    assert session.frame == 0, "the arrows moved no playhead"
+    assert editor.now.frame == 0, "the arrows moved no playhead"
     while not cells.samples or cells.busy:
         QTest.qWait(10)
     QTest.keyClick(bands, Key.Key_Tab)
@@ -386,25 +386,25 @@ def test_tab_stands_on_each_limit_and_each_cell_and_the_keys_act_there(hand: Han
     QTest.keyClick(cells, Key.Key_Backtab)
     assert window.focusWidget() is cells
     QTest.keyClick(cells, Key.Key_Return)
-    assert session.seconds == pytest.approx(cells.samples[count - 2].there.first, abs=0.02)
+    assert editor.now.seconds == pytest.approx(cells.samples[count - 2].there.first, abs=0.02)
     QTest.keyClick(cells, Key.Key_Tab)
     QTest.keyClick(cells, Key.Key_Tab)
     assert window.focusWidget() is not cells
 
 
 def test_signs_are_commands_where_the_focus_is_on_time_alone(hand: Hand) -> None:
-    session, order = hand.window.session, hand.window.desk.footer.order
+    editor, order = hand.window.editor, hand.window.desk.footer.order
     hand.window.activateWindow()
     hand.picture.setFocus()
     hand.key(Key.Key_BracketRight)
-    there = session.frame
+    there = editor.now.frame
     assert there > 0
     order.setFocus()
     QTest.keyClick(order, Key.Key_BracketRight)
-    assert session.frame == there
+    assert editor.now.frame == there
     hand.window.desk.lanes.setFocus()
     QTest.keyClick(hand.window.desk.lanes, Key.Key_BracketRight)
-    assert session.frame > there
+    assert editor.now.frame > there
 
 
 # -- order, copies, groups, kinds ---------------------------------------------------------------------------------------
@@ -519,10 +519,10 @@ def test_letters_drive_only_where_nothing_is_written_or_sought(hand: Hand) -> No
     hand.window.activateWindow()
     lanes.setFocus()
     QTest.keyClicks(lanes, "red")
-    assert hand.window.session.manual.live is None
+    assert hand.window.editor.now.live is None
     hand.picture.setFocus()
     QTest.keyClicks(hand.picture, "d")
-    assert hand.window.session.manual.live is not None
+    assert hand.window.editor.now.live is not None
     assert "D stops" in hand.window.message.text()
     QTest.keyClicks(hand.picture, "d")
 

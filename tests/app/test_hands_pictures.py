@@ -132,7 +132,7 @@ def test_a_key_is_chosen_by_pressing_it(hand: Hand) -> None:
         return link
 
     before = hand.widget("patch")["options"]["key"]
-    frame = hand.window.session.frame
+    frame = hand.window.editor.now.frame
     for key, keys, name in ((Key.Key_Right, PLAIN, "Right"), (Key.Key_Tab, PLAIN, "Tab"), (Key.Key_K, CTRL, "Ctrl+K")):
         QTest.keyClick(listening(), key, keys)
         assert hand.widget("patch")["options"]["key"] == name
@@ -142,6 +142,6 @@ def test_a_key_is_chosen_by_pressing_it(hand: Hand) -> None:
     assert hand.widget("patch")["options"]["key"] == "Shift"
     QTest.keyClick(listening(), Key.Key_Escape)
     assert hand.widget("patch")["options"]["key"] == "Shift"
-    assert hand.window.session.frame == frame, "no key ran a command"
+    assert hand.window.editor.now.frame == frame, "no key ran a command"
     assert not hand.window.finder.isVisible()
     assert before != "Shift"

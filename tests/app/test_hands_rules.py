@@ -75,7 +75,7 @@ def test_a_derived_value_is_made_written_and_bound_from_its_lane(hand: Hand) -> 
     rule = hand.window.focusWidget()
     QTest.keyClicks(rule, "hull_max - hull")
     assert derived(hand)["value"] == "hull_max - hull"
-    assert hand.window.session.value("value") == 0
+    assert hand.window.editor.now.value("value") == 0
     lanes = desk.lanes
     head = lanes.lane_rect("value")
     where = QPointF(hand.picture.mapToGlobal(QPoint(380, 250)))
@@ -90,7 +90,7 @@ def test_a_derived_value_is_made_written_and_bound_from_its_lane(hand: Hand) -> 
     QApplication.processEvents()
     made = hand.file()["widgets"][-1]
     assert "value" in " ".join(made["inputs"].values())
-    assert hand.window.session.users("value") == [made["id"]]
+    assert hand.window.editor.now.users("value") == [made["id"]]
     for _ in range(3):
         hand.key(Key.Key_Z, CTRL)
     assert derived(hand) == {one["name"]: one["rule"] for one in hand.before["derived"]}
@@ -155,25 +155,25 @@ def test_what_it_is_for_and_what_it_is_repeated_over(hand: Hand) -> None:
 
 
 def test_what_was_chosen_stays_chosen_through_undo_and_redo_of_its_name(hand: Hand) -> None:
-    session = hand.window.session
+    editor = hand.window.editor
     hand.pressed("+ derived")
     hand.type_into(hand.window.desk.card._derived.name, "wholeness")
     hand.key(Key.Key_Z, CTRL)
-    assert session.selected.variable == "value"
+    assert editor.now.selection.variable == "value"
     hand.key(Key.Key_Y, CTRL)
-    assert session.selected.variable == "wholeness"
+    assert editor.now.selection.variable == "wholeness"
     hand.press(hand.at("scrap"))
     hand.window.activateWindow()
     hand.key(Key.Key_R, CTRL)
     hand.type_into(hand.window.desk.place_edit.name, "sold")
     hand.key(Key.Key_Z, CTRL)
-    assert session.selected.widget == "scrap"
+    assert editor.now.selection.widget == "scrap"
     hand.key(Key.Key_Y, CTRL)
-    assert session.selected.widget == "sold"
+    assert editor.now.selection.widget == "sold"
 
 
 def test_held_values_can_be_missing_and_whole_numbers_say_so(hand: Hand) -> None:
-    lanes, hands = hand.window.desk.lanes, hand.window.session.manual
+    lanes, editor = hand.window.desk.lanes, hand.window.editor
     lanes.reveal("scrap")
 
     def hold(name: str, text: str) -> None:
@@ -186,14 +186,14 @@ def test_held_values_can_be_missing_and_whole_numbers_say_so(hand: Hand) -> None
         QApplication.processEvents()
 
     hold("scrap", "33.3")
-    assert hands.pins["scrap"] == 33
+    assert editor.now.pins["scrap"] == 33
     assert "whole numbers: pinned at 33" in hand.window.message.text()
     hold("scrap", "missing")
-    assert hands.pins["scrap"] is None
+    assert editor.now.pins["scrap"] is None
     hand.pressed("+ derived")
     lanes.setFocus()
     QTest.keyClick(lanes, Key.Key_P)
-    assert "value" not in hands.pins
+    assert "value" not in editor.now.pins
     assert "computed by its rule" in hand.window.message.text()
 
 

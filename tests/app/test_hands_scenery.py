@@ -6,14 +6,13 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMenu
 
 from gestures import CTRL, Hand, Key
-from window_fixtures import qapp, window  # noqa: F401
+from window_fixtures import look_at, look_over, qapp, window, write_inputs  # noqa: F401
 
 
 @pytest.fixture
@@ -46,7 +45,7 @@ def test_a_dropped_picture_becomes_a_plate_or_a_widget_as_is_wanted(hand: Hand, 
     hand.drop(reef)
     hand.menu("Add as a plate")
     assert hand.file()["plates"][-1] == {"name": "my reef", "picture": "art/my reef.png", "proportions": "keep"}
-    assert hand.window.session.plate.name == "my reef"
+    assert hand.window.editor.now.plate.name == "my reef"
     hand.drop(reef)
     hand.menu("Add as a picture widget")
     made = hand.file()["widgets"][-1]
@@ -55,7 +54,7 @@ def test_a_dropped_picture_becomes_a_plate_or_a_widget_as_is_wanted(hand: Hand, 
     hand.key(Key.Key_Z, CTRL)
     hand.key(Key.Key_Z, CTRL)
     assert hand.file() == hand.before
-    assert hand.window.session.plate.name != "my reef"
+    assert hand.window.editor.now.plate.name != "my reef"
 
 
 def test_many_pictures_at_once_and_what_is_none(hand: Hand, tmp_path: Path) -> None:
@@ -74,7 +73,7 @@ def test_many_pictures_at_once_and_what_is_none(hand: Hand, tmp_path: Path) -> N
 
 def test_zones_are_drawn_moved_sized_and_taken_away_in_the_picture(hand: Hand) -> None:
     header = hand.window.header
-    name = hand.window.session.plate.name
+    name = hand.window.editor.now.plate.name
     before = hand.before["plates"][0].get("keep_clear", [])
 
     def matches() -> list[Any]:
@@ -104,16 +103,16 @@ def test_zones_are_drawn_moved_sized_and_taken_away_in_the_picture(hand: Hand) -
     x = zones()[-1][0]
     hand.key(Key.Key_Right)
     assert zones()[-1][0] == x + 1
-    assert hand.window.session.frame == 0, "the arrow moved no playhead"
+    assert hand.window.editor.now.frame == 0, "the arrow moved no playhead"
     hand.key(Key.Key_Delete)
     assert zones() == before
     hand.pressed("done")
     hand.press(hand.at("scrap"))
-    assert hand.window.session.selected.widget == "scrap", "widgets are picked again"
+    assert hand.window.editor.now.selection.widget == "scrap", "widgets are picked again"
 
 
 def test_a_zone_follows_a_thing_and_stays_where_it_is_let_go(hand: Hand) -> None:
-    window, session = hand.window, hand.window.session
+    window, editor = hand.window, hand.window.editor
     window.plate_edit.open_under(window.header.plate)
     hand.drag(QPoint(80, 330), QPoint(100, 50))
     drawn = hand.file()["plates"][0]["keep_clear"][-1]
@@ -128,9 +127,9 @@ def test_a_zone_follows_a_thing_and_stays_where_it_is_let_go(hand: Hand) -> None
         return float((rects[-1].center().y() - area.y()) / area.height() * 1080)
 
     for second in (10.0, 20.0, 45.0):
-        session.go_to_seconds(second)
+        look_at(hand.window, second)
         QApplication.processEvents()
-        assert middle() == pytest.approx(10 * session.trace.columns["depth"].data[session.frame], abs=0.5)
+        assert middle() == pytest.approx(10 * editor.now.trace.columns["depth"].data[editor.now.frame], abs=0.5)
     rects = edit._drawn.rects(hand.picture.picture_rect())  # type: ignore[attr-defined]
     hand.drag(rects[-1].center().toPoint(), QPoint(0, 20))
     zoom = hand.picture.picture_rect().height() / 1080  # type: ignore[attr-defined]
@@ -150,7 +149,7 @@ def test_a_plate_is_called_otherwise_and_removed(hand: Hand) -> None:
     edit = hand.window.plate_edit
     hand.type_into(edit.name, "the wreck")
     assert hand.file()["plates"][0]["name"] == "the wreck"
-    assert hand.window.session.plate.name == "the wreck"
+    assert hand.window.editor.now.plate.name == "the wreck"
     hand.type_into(edit.name, hand.before["plates"][1]["name"])
     assert "already" in hand.window.message.text()
     hand.pressed("remove it")
@@ -186,28 +185,28 @@ def test_screens_are_added_sized_and_removed(hand: Hand) -> None:
 
 
 def test_the_recording_chooses_the_plate_where_its_rule_is_true(hand: Hand) -> None:
-    header, session = hand.window.header, hand.window.session
+    header, editor = hand.window.header, hand.window.editor
     first, second = (one["name"] for one in hand.before["plates"][:2])
-    session.show_over(session.project.plates[1])
+    look_over(hand.window, 1)
     hand.window.plate_edit.open_under(header.plate)
     hand.type_into(hand.window.plate_edit.when, "depth > 20")
     hand.pressed("done")
-    session.show_over(session.project.plates[0])
+    look_over(hand.window, 0)
     header.pick_plate()
     hand.menu("chosen by the recording")
-    deep = next(frame for frame in range(len(session.trace)) if (session.trace.columns["depth"][frame] or 0) > 20)
+    deep = next(frame for frame in range(len(editor.now.trace)) if (editor.now.trace.columns["depth"][frame] or 0) > 20)
     for frame, name in ((0, first), (deep, second), (deep - 1, first)):
-        session.go_to(frame)
+        look_at(hand.window, float(editor.now.trace.axis[frame]))
         assert header.plate.text() == f"plate: {name}"
     hand.type_into(hand.window.plate_edit.when, "dept > 20")
     assert hand.file()["plates"][0].get("when") == "dept > 20", "of the one that is shown now"
-    assert "did you mean" in hand.window.message.text() or session.bound.errors
+    assert "did you mean" in hand.window.message.text() or editor.now.bound.errors
 
 
 def test_a_split_screen_shows_one_players_part_at_a_time_and_all_on_the_sheet(hand: Hand) -> None:
     """What one player reads is another one's value: the card, the picture and the lanes follow whose part is looked at."""
-    window, session = hand.window, hand.window.session
-    session.go_to_seconds(60.0)
+    window, editor = hand.window, hand.window.editor
+    look_at(window, 60.0)
     edit = window.screen_edit
     edit.open_under(window.header.screen_link)
     edit.split.setFocus()
@@ -215,14 +214,13 @@ def test_a_split_screen_shows_one_players_part_at_a_time_and_all_on_the_sheet(ha
     QApplication.processEvents()
     edit.close_it()
     assert window.header.screen_link.text() == "desk, left"
-    label = session.project.widget("depth")
-    session.set_widget(replace(label, inputs={"text": "{crew[slot].name}"}), "whose")
-    assert not session.bound.errors
-    assert session.tracks.state(session.bound.widgets["depth"], session.frame)["text"] == "Ona"
+    write_inputs(window, "depth", {"text": "{crew[slot].name}"})
+    assert not editor.now.bound.errors
+    assert editor.now.tracks.state(editor.now.bound.widgets["depth"], editor.now.frame)["text"] == "Ona"
     window.header.pick_screen()
     hand.menu("desk, right")
-    assert session.screen.size == (960, 1080)
-    assert session.tracks.state(session.bound.widgets["depth"], session.frame)["text"] == "Teo"
+    assert editor.now.view.screen.size == (960, 1080)
+    assert editor.now.tracks.state(editor.now.bound.widgets["depth"], editor.now.frame)["text"] == "Teo"
     edit.open_under(window.header.screen_link)
     hand.type_into(edit.views[1].fields["name"], "guest")
     assert window.header.screen_link.text() == "desk, guest", "it goes along with its new name"
@@ -234,5 +232,5 @@ def test_a_split_screen_shows_one_players_part_at_a_time_and_all_on_the_sheet(ha
     edit.close_it()
     assert "views" not in hand.file()["screens"][0]
     assert window.header.screen_link.text() == "1920 × 1080"
-    (error,) = session.bound.errors.values()
+    (error,) = editor.now.bound.errors.values()
     assert "split screen" in error.problem

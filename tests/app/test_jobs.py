@@ -14,12 +14,19 @@ from msgspec.structs import replace
 from avrin.app.ladder_desk import desk as ladder_module
 from avrin.app.ladder_desk.desk import LadderDesk
 from avrin.app.main import application
-from avrin.app.session import checking, editor_state, extents, session, traces
-from avrin.app.session.jobs import CancelledError, Jobs, Started, TimeSlices
-from avrin.app.session.recordings import opened
-from avrin.app.session.session import Session
-from avrin.app.session.snapshot import PARTS, Part, Snapshot
+from avrin.app.services import checking, extents, traces
+from avrin.app.services.jobs import CancelledError, Jobs, Started, TimeSlices
+from avrin.app.services.workspace import Workspace
 from avrin.app.window.window import Window
+from avrin.editor import evaluation as evaluating
+from avrin.editor.by_hand import advance_drive, pin, start_drive, stop_drive
+from avrin.editor.changes import PARTS, StatePart
+from avrin.editor.edits import set_rule
+from avrin.editor.playback import go_to_seconds, set_playing
+from avrin.editor.recordings import opened
+from avrin.editor.selecting import select_widget
+from avrin.editor.snapshot import Snapshot
+from avrin.editor.viewing import show_over
 from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
 from avrin.findings.suppression import suppressed
@@ -39,38 +46,36 @@ def demo(brief: Path) -> Path:
     return brief
 
 
-def other_project(of: Session) -> Path:
+def other_project(of: Workspace) -> Path:
     """Another project in a folder of its own, with recordings of the same names and other contents."""
-    folder = of.folder.parent / "other"
+    now = of.editor.now
+    assert now.path is not None
+    folder = now.folder.parent / "other"
     if not folder.exists():
-        shutil.copytree(of.folder, folder)
+        shutil.copytree(now.folder, folder)
         (folder / "traces/leaky-dive.csv").write_text("t,hull,hull_max\n0,50,100\n1,40,100\n2,30,100\n")
-        project, _ = load(folder / of.path.name)  # type: ignore[union-attr]
-        save(replace(project, title="Other"), folder / of.path.name)  # type: ignore[union-attr]
-    return folder / of.path.name  # type: ignore[union-attr]
+        project, _ = load(folder / now.path.name)
+        save(replace(project, title="Other"), folder / now.path.name)
+    return folder / now.path.name
 
 
-def drive_on(of: Session) -> None:
-    of.manual.go_on(0.2)
-
-
-ACTS: dict[str, tuple[Callable[[Session], object], set[Part]]] = {
-    "a choice": (lambda s: s.select_widget("depth"), {"selection"}),
-    "another time": (lambda s: s.go_to_seconds(50), {"playhead"}),
-    "another plate": (lambda s: s.show_over(None), {"view"}),
-    "an edit": (lambda s: s.set_rule(VALUE, "hull / 2"), {"project", "tracks"}),
-    "a value held": (lambda s: s.manual.pin("hull", 9.0), {"pins", "trace", "tracks"}),
-    "another recording": (lambda s: s.traces.show("traces/calm-dive.csv"), {"trace", "tracks"}),
-    "saved where it was": (lambda s: s.files.save(), set()),
-    "another name": (lambda s: s.files.save(s.folder / "copy.avrin"), {"file"}),
-    "another project": (lambda s: s.files.open(other_project(s)), {*PARTS} - {"playhead"}),
+ACTS: dict[str, tuple[Callable[[Workspace], object], set[StatePart]]] = {
+    "a choice": (lambda s: s.editor.do(select_widget, "depth"), {"selection"}),
+    "another time": (lambda s: s.editor.do(go_to_seconds, 50), {"playhead"}),
+    "another plate": (lambda s: s.editor.do(show_over, None), {"view"}),
+    "an edit": (lambda s: s.editor.do(set_rule, VALUE, "hull / 2"), {"project", "history", "tracks"}),
+    "a value held": (lambda s: s.editor.do(pin, "hull", 9.0), {"pins", "trace", "tracks"}),
+    "another recording": (lambda s: s.traces.show("traces/calm-dive.csv"), {"recording", "trace", "tracks", "view"}),
+    "saved where it was": (lambda s: s.files.save(), {"history"}),
+    "another name": (lambda s: s.files.save(s.editor.now.folder / "copy.avrin"), {"file", "history"}),
+    "another project": (lambda s: s.files.open(other_project(s)), {*PARTS} - {"access", "grown", "message", "waiting"}),
 }
 
 
 @pytest.mark.parametrize("act", ACTS)
 def test_a_job_is_dropped_exactly_where_a_part_it_reads_was_replaced(window: Window, act: str) -> None:
-    of = window.session
-    heard: list[Part] = []
+    workspace, of = window.workspace, window.editor
+    heard: list[StatePart] = []
     waiting = threading.Event()
     jobs = {part: Jobs(window, of, part) for part in PARTS}
     turns = {part: TimeSlices(window, of, part) for part in PARTS}
@@ -86,7 +91,7 @@ def test_a_job_is_dropped_exactly_where_a_part_it_reads_was_replaced(window: Win
         jobs[part].submit(slow, lambda _, __, part=part: heard.append(part))  # type: ignore[misc]
         turns[part].submit(steps, lambda _, __: None)  # type: ignore[arg-type]
     do, replaced = ACTS[act]
-    do(of)
+    do(workspace)
     assert {part for part in PARTS if not jobs[part].busy} == replaced
     assert {part for part in PARTS if not turns[part].busy} == replaced
     waiting.set()
@@ -97,9 +102,9 @@ def test_a_job_is_dropped_exactly_where_a_part_it_reads_was_replaced(window: Win
 
 
 def test_a_recording_that_grew_drops_no_job_and_its_result_says_up_to_where_it_holds(window: Window) -> None:
-    of = window.session
-    of.manual.start()
-    of.set_playing(False)
+    of = window.editor
+    of.do(start_drive)
+    of.do(set_playing, False)
     before, waiting = of.now, threading.Event()
     jobs = Jobs(window, of, "trace", "tracks")
     holds: list[int] = []
@@ -110,21 +115,22 @@ def test_a_recording_that_grew_drops_no_job_and_its_result_says_up_to_where_it_h
         return len(started.snapshot.tracks.trace)
 
     jobs.submit(work, lambda frames, now: holds.extend((frames, len(now.trace))))
-    of.manual.go_on(0.51)
-    assert len(of.trace) == len(before.trace) + 30
+    of.do(advance_drive, 0.51)
+    assert len(of.now.trace) == len(before.trace) + 30
     waiting.set()
     jobs.wait()
     assert holds == [len(before.trace)] * 2  # the job's snapshot did not change, though the drive continued
-    of.checking.wait()
-    end = of.seconds
-    of.manual.go_on(0.51)
-    assert of.checking.until == end < of.seconds
-    of.manual.stop()
-    assert of.checking.until is None
+    checks = window.workspace.checking
+    checks.wait()
+    end = of.now.seconds
+    of.do(advance_drive, 0.51)
+    assert checks.until == end < of.now.seconds
+    of.do(stop_drive)
+    assert checks.until is None
 
 
 def test_a_job_waits_while_somebody_plays_and_ends_once_nobody_waits(window: Window) -> None:
-    of = window.session
+    of = window.editor
     reached, ended = threading.Event(), threading.Event()
 
     def work(started: Started) -> None:
@@ -137,10 +143,10 @@ def test_a_job_waits_while_somebody_plays_and_ends_once_nobody_waits(window: Win
             raise
 
     jobs = Jobs(window, of, "project")
-    of.set_playing(True)
+    of.do(set_playing, True)
     jobs.submit(work, lambda _, __: None)
     assert not reached.wait(0.2)
-    of.set_playing(False)
+    of.do(set_playing, False)
     assert reached.wait(5)
     assert not ended.is_set()
     jobs.cancel()
@@ -150,7 +156,7 @@ def test_a_job_waits_while_somebody_plays_and_ends_once_nobody_waits(window: Win
 
 def test_a_thread_emits_nothing_once_the_session_was_closed(window: Window) -> None:
     """Its objects may be deleted at that very moment."""
-    of = window.session
+    of = window.editor
     jobs, began, go_on, ended = Jobs(window, of, "file"), threading.Event(), threading.Event(), threading.Event()
     emitted: list[str] = []
 
@@ -170,7 +176,7 @@ def test_a_thread_emits_nothing_once_the_session_was_closed(window: Window) -> N
 
 
 def test_closing_waits_until_a_signal_is_emitted(window: Window) -> None:
-    of = window.session
+    of = window.editor
     jobs, emitting, go_on = Jobs(window, of, "file"), threading.Event(), threading.Event()
     order: list[str] = []
 
@@ -188,7 +194,7 @@ def test_closing_waits_until_a_signal_is_emitted(window: Window) -> None:
 
 
 def test_what_goes_wrong_in_a_job_is_reported_in_one_line(window: Window, caplog: pytest.LogCaptureFixture) -> None:
-    jobs = Jobs(window, window.session, "file")
+    jobs = Jobs(window, window.editor, "file")
 
     def wrong(_: Started) -> None:
         raise AvrinError("the disk is full", advice="Make room")
@@ -226,27 +232,27 @@ class Gate:
         return gated
 
 
-def evaluation(of: Session, _window: Window) -> None:
-    of.set_rule(VALUE, "hull * 0.25")
+def evaluation(of: Workspace, _window: Window) -> None:
+    of.editor.do(set_rule, VALUE, "hull * 0.25")
 
 
-def reading(of: Session, _window: Window) -> None:
+def reading(of: Workspace, _window: Window) -> None:
     of.traces.show("traces/rich-haul.csv")
 
 
-def making(of: Session, _window: Window) -> None:
+def making(of: Workspace, _window: Window) -> None:
     of.traces.make()
 
 
-def extent_of(of: Session, _window: Window) -> None:
+def extent_of(of: Workspace, _window: Window) -> None:
     of.extents._ask()
 
 
-def checks(of: Session, _window: Window) -> None:
+def checks(of: Workspace, _window: Window) -> None:
     of.checking._ask()
 
 
-def covering(_of: Session, window: Window) -> None:
+def covering(_of: Workspace, window: Window) -> None:
     window.show_desk("Ladder")
     desk = window.desks.currentWidget()
     assert isinstance(desk, LadderDesk)
@@ -254,8 +260,8 @@ def covering(_of: Session, window: Window) -> None:
 
 
 # The sorts of job there are: what begins one, and what it does on the other thread, as (module, name).
-SORTS: dict[str, tuple[Callable[[Session, Window], None], object, str]] = {
-    "evaluation": (evaluation, session, "Tracks"),
+SORTS: dict[str, tuple[Callable[[Workspace, Window], None], object, str]] = {
+    "evaluation": (evaluation, evaluating, "Tracks"),
     "reading": (reading, traces, "open_listed"),
     "making": (making, None, ""),
     "extent": (extent_of, extents, "extent"),
@@ -272,10 +278,10 @@ MEANWHILE = {
 def test_nothing_of_an_overtaken_job_is_seen(
     window: Window, monkeypatch: pytest.MonkeyPatch, sort: str, meanwhile: str
 ) -> None:
-    of, gate = window.session, Gate()
+    of, gate = window.workspace, Gate()
     other_project(of)
     begin, module, name = SORTS[sort]
-    monkeypatch.setattr(editor_state, "AT_ONCE", 0)
+    monkeypatch.setattr(evaluating, "AT_ONCE", 0)
     if sort == "reading":
         monkeypatch.setattr(traces, "READ_AT_ONCE", 0)
     if module is None:
@@ -287,11 +293,11 @@ def test_nothing_of_an_overtaken_job_is_seen(
     monkeypatch.setattr(traces, "READ_AT_ONCE", 10**9)
     if meanwhile == "closing":
         window.close()
-        before = of.now
+        before = of.editor.now
         gate.let.set()
         of.wait()
         application().processEvents()
-        assert of.now is before
+        assert of.editor.now is before
         return
     MEANWHILE[meanwhile](of)
     gate.let.set()
@@ -302,28 +308,28 @@ def test_nothing_of_an_overtaken_job_is_seen(
         checked_afresh(of)
 
 
-def consistent(of: Session) -> None:
+def consistent(of: Workspace) -> None:
     """Everything that is shown is of the project and the recording that are shown."""
-    now = of.now
+    now = of.editor.now
     assert now.bound.project is now.project
     assert now.tracks.bound is now.bound
     assert now.tracks.trace is now.trace
     fresh, bar = Tracks(now.bound, now.trace), now.bound.widgets["hull_bar"]
     for step in bar.columns.values():
         np.testing.assert_array_equal(now.tracks.column(step).data, fresh.column(step).data)
-    if of.trace_name:
-        assert of.project.recording(of.trace_name) is not None
-        assert of.trace.name in of.trace_name
+    if now.trace_name:
+        assert now.project.recording(now.trace_name) is not None
+        assert now.trace.name in now.trace_name
     of.extents.wait()
-    assert of.widget is not None
-    assert of.extents.largest == extent(now.tracks, of.widget)
+    assert now.widget is not None
+    assert of.extents.largest == extent(now.tracks, now.widget)
 
 
-def checked_afresh(of: Session) -> None:
+def checked_afresh(of: Workspace) -> None:
     """The checks find what they find where nothing was remembered, in the project's own recordings."""
     of.checking.wait()
-    now = of.now
-    assert {path.parent.parent for path in now.recordings} == {of.folder.absolute()}
+    now = of.editor.now
+    assert {path.parent.parent for path in now.recordings} == {now.folder.absolute()}
     _, chosen, _ = opened(now, 10**9, lambda: None)
     every = [Tracks(now.bound, chosen[now.identity(one)]) for one in now.project.traces]
     found = Inspector(CHECKS).inspect(now.bound, every)

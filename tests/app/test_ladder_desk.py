@@ -11,6 +11,9 @@ from PySide6.QtWidgets import QApplication, QMenu
 
 from avrin.app.ladder_desk.desk import LadderDesk
 from avrin.app.window.window import Window
+from avrin.editor.edits import set_widget, undo
+from avrin.editor.playback import go_to_seconds
+from avrin.editor.selecting import select_widget
 from avrin.ladder.rows import Row
 from avrin.ladder.samples import Sample
 from avrin.ladder.sheet import percent
@@ -23,7 +26,7 @@ from window_fixtures import carried, one_window, qapp  # noqa: F401
 @pytest.fixture
 def desk(carried: Window) -> LadderDesk:
     window = carried
-    window.session.go_to_seconds(118)
+    window.editor.do(go_to_seconds, 118)
     QTest.keyClick(window, Qt.Key.Key_2, Qt.KeyboardModifier.ControlModifier)
     found = window.desks.currentWidget()
     assert isinstance(found, LadderDesk)
@@ -53,17 +56,17 @@ def test_a_cell_goes_to_the_first_moment_in_whichever_recording_has_it(desk: Lad
     _, scrap = row(desk, "scrap")
     rich = next(sample for sample in scrap.samples if sample.recorded.trace == "rich-haul")
     press(desk, "scrap", rich)
-    assert desk.session.trace.name == "rich-haul"
-    assert desk.session.seconds == pytest.approx(rich.there.first)
-    assert desk.session.value("scrap") == rich.value
-    assert desk.session.selected.widget == "scrap"
+    assert desk.editor.now.trace.name == "rich-haul"
+    assert desk.editor.now.seconds == pytest.approx(rich.there.first)
+    assert desk.editor.now.value("scrap") == rich.value
+    assert desk.editor.now.selection.widget == "scrap"
 
 
 def test_a_cell_that_no_recording_shows_holds_the_value(desk: LadderDesk) -> None:
     _, tide = row(desk, "tide")
     never = next(sample for sample in tide.samples if isinstance(sample.value, float) and not sample.there.frames)
     press(desk, "tide", never)
-    assert desk.session.manual.pins == {"tide_left": never.value}
+    assert desk.editor.now.pins == {"tide_left": never.value}
 
 
 def test_an_edge_is_dragged_and_the_band_follows(desk: LadderDesk) -> None:
@@ -74,7 +77,7 @@ def test_an_edge_is_dragged_and_the_band_follows(desk: LadderDesk) -> None:
     QTest.mousePress(desk.rows, Qt.MouseButton.LeftButton, pos=start)
     QTest.mouseMove(desk.rows, start + QPoint(40, 0))
     QTest.mouseRelease(desk.rows, Qt.MouseButton.LeftButton, pos=start + QPoint(40, 0))
-    band = next(band for band in desk.session.project.widget("hull_bar").bands if band.name == "low")
+    band = next(band for band in desk.editor.now.project.widget("hull_bar").bands if band.name == "low")
     assert band.below.endswith("%")
     assert 26 <= int(band.below[:-1]) <= 40
     desk.wait()
@@ -83,8 +86,8 @@ def test_an_edge_is_dragged_and_the_band_follows(desk: LadderDesk) -> None:
     assert cells.edge is not None
     assert moved is not None
     assert moved > cells.edge
-    desk.session.undo()
-    assert desk.session.project.widget("hull_bar").bands[1].below == "25%"
+    desk.editor.do(undo)
+    assert desk.editor.now.project.widget("hull_bar").bands[1].below == "25%"
     assert hull.driver == "hull"
 
 
@@ -132,7 +135,7 @@ def test_keys_go_from_cell_to_cell(desk: LadderDesk) -> None:
     desk.rows.setFocus()
     for key in (Qt.Key.Key_Right, Qt.Key.Key_Right, Qt.Key.Key_Return):
         QTest.keyClick(desk.rows, key)
-    assert desk.session.frame != desk.session.trace.frame_at(118) or desk.session.manual.pins
+    assert desk.editor.now.frame != desk.editor.now.trace.frame_at(118) or desk.editor.now.pins
 
 
 @pytest.mark.parametrize("end", [".png", ".svg", ".csv", ".html"])
@@ -186,16 +189,16 @@ def test_cells_and_words_say_what_they_are(desk: LadderDesk) -> None:
 
 
 def test_the_copy_that_was_pressed_in_the_picture_has_the_row(carried: Window) -> None:
-    session, hud = carried.session, carried.desk.hud
+    editor, hud = carried.editor, carried.desk.hud
     haul = Widget(
         id="haul", kind="counter", inputs={"value": "crew[slot].scrap"}, repeat="crew",
         place=Place(offset=(700.0, 60.0), size=(120.0, 60.0), step=(140.0, 0.0)),
     )  # fmt: skip
-    session.set_widget(haul, "a repeated one")
-    session.go_to_seconds(118)
+    editor.do(set_widget, haul, "a repeated one")
+    editor.do(go_to_seconds, 118)
     QApplication.processEvents()
     for slot in (2, 1):
-        session.select_widget("")  # the selection's tag covers the next copy
+        editor.do(select_widget, "")  # the selection's tag covers the next copy
         placed = next(one for one in hud.placed if (one.ident, one.slot) == ("haul", slot))
         QTest.mouseClick(hud, Qt.MouseButton.LeftButton, pos=hud.to_view(placed.rect).center().toPoint())
         QTest.keyClick(carried, Qt.Key.Key_2, Qt.KeyboardModifier.ControlModifier)

@@ -15,7 +15,11 @@ from avrin.app.bind_desk.lanes.heads import value_box
 from avrin.app.controls.field import Field
 from avrin.app.main import application
 from avrin.app.window.window import Window
-from avrin.model.project import Action, Change
+from avrin.editor.by_hand import advance_drive, press_action, start_drive, stop_drive
+from avrin.editor.edits import edit, set_variable, undo
+from avrin.editor.playback import go_to, go_to_seconds, set_playing
+from avrin.editor.selecting import select_variable, select_widget
+from avrin.model.project import Action, Assignment
 from avrin.trace.frames import Trace
 from avrin.trace.store import open_trace
 from avrin.widgets.places import RulePlace
@@ -48,27 +52,27 @@ def write(field: Field, text: str) -> None:
 
 
 def fraction(window: Window) -> object:
-    session = window.session
-    return session.tracks.state(session.bound.widgets["hull_bar"], session.frame)["fraction"]
+    editor = window.editor
+    return editor.now.tracks.state(editor.now.bound.widgets["hull_bar"], editor.now.frame)["fraction"]
 
 
 # -- pins ---------------------------------------------------------------------------------------------------------------
 
 
 def test_a_typed_value_is_held_everywhere_until_it_is_let_go(window: Window) -> None:
-    session = window.session
-    session.go_to_seconds(118)
+    editor = window.editor
+    editor.do(go_to_seconds, 118)
     before = fraction(window)
     press(window, at_value(window, "hull"))
     write(window.desk.lanes.pinning.field, "70")
-    assert session.manual.pins == {"hull": 70.0}
+    assert editor.now.pins == {"hull": 70.0}
     assert fraction(window) == 0.5
-    session.go_to_seconds(60)
+    editor.do(go_to_seconds, 60)
     assert fraction(window) == 0.5
-    assert not session.history.edited  # viewing does not edit
+    assert not editor.now.history.edited  # viewing does not edit
     press(window, at_value(window, "hull") + QPoint(38, 0))
-    session.go_to_seconds(118)
-    assert session.manual.pins == {}
+    editor.do(go_to_seconds, 118)
+    assert editor.now.pins == {}
     assert fraction(window) == before
 
 
@@ -79,105 +83,103 @@ def test_a_dragged_value_follows_the_hand(window: Window) -> None:
     for way in (10, 40, 120):
         QTest.mouseMove(view, start - QPoint(way, 0))
     QTest.mouseRelease(view, LEFT, PLAIN, start - QPoint(120, 0))
-    assert window.session.manual.pins["air"] == pytest.approx(30.0, abs=0.3)  # half the range lower
+    assert window.editor.now.pins["air"] == pytest.approx(30.0, abs=0.3)  # half the range lower
 
 
 def test_a_pressed_flag_turns_over_and_keys_step_and_let_go(window: Window) -> None:
-    session, lanes = window.session, window.desk.lanes
+    editor, lanes = window.editor, window.desk.lanes
     press(window, at_value(window, "leak"))
-    assert session.manual.pins["leak"] is True
+    assert editor.now.pins["leak"] is True
     lanes.setFocus()
     QTest.keyClick(lanes, Qt.Key.Key_P)
-    assert session.manual.pins == {}
-    session.select_variable("hull")
+    assert editor.now.pins == {}
+    editor.do(select_variable, "hull")
     for key in (Qt.Key.Key_Up, Qt.Key.Key_Up, Qt.Key.Key_Down):
         QTest.keyClick(lanes, key, CTRL)
-    assert session.manual.pins["hull"] == pytest.approx(100 + 1.4, abs=0.11)
+    assert editor.now.pins["hull"] == pytest.approx(100 + 1.4, abs=0.11)
     QTest.keyClick(window.desk.hud, Qt.Key.Key_L, CTRL)
-    assert session.manual.pins == {}
+    assert editor.now.pins == {}
 
 
-def test_what_is_no_value_is_reported_and_changes_nothing(window: Window, qtbot: QtBot) -> None:
+def test_what_is_no_value_is_reported_and_changes_nothing(window: Window) -> None:
     press(window, at_value(window, "hull"))
-    with qtbot.waitSignal(window.session.reported, timeout=60_000) as told:
-        write(window.desk.lanes.pinning.field, "far")
-    assert told.args is not None
-    assert told.args[0].startswith("'far' is not a number")
-    assert window.session.manual.pins == {}
+    write(window.desk.lanes.pinning.field, "far")
+    assert window.editor.now.message.text.startswith("'far' is not a number")
+    assert window.editor.now.pins == {}
 
 
 # -- declarations -------------------------------------------------------------------------------------------------------
 
 
 def test_a_variable_is_renamed_in_its_lane_and_one_undo_takes_it_back(window: Window) -> None:
-    session, lanes = window.session, window.desk.lanes
-    before = session.project
+    editor, lanes = window.editor, window.desk.lanes
+    before = editor.now.project
     lanes.reveal("hull")
     rect = lanes.lane_rect("hull")
     assert rect is not None
     QTest.mouseDClick(lanes.viewport(), LEFT, PLAIN, QPoint(60, rect.y() + 12))
-    assert lanes.editor.isVisible()
-    write(lanes.editor._fields["name"], "body")
-    assert session.project.widget("hull_bar").inputs["value"] == "body"
-    assert session.project.actions[0].does[0].set == "body"
-    assert session.project.widget("patch").options["does"][1]["set"] == "body"
-    assert lanes.editor.variable == "body"
-    assert not session.bound.errors
+    assert lanes.form.isVisible()
+    write(lanes.form._fields["name"], "body")
+    assert editor.now.project.widget("hull_bar").inputs["value"] == "body"
+    assert editor.now.project.actions[0].does[0].set == "body"
+    assert editor.now.project.widget("patch").options["does"][1]["set"] == "body"
+    assert lanes.form.variable == "body"
+    assert not editor.now.bound.errors
     QTest.keyClick(window.desk.hud, Qt.Key.Key_Z, CTRL)
-    assert session.project == before
+    assert editor.now.project == before
 
 
 def test_range_unit_type_and_keeping_are_edited_in_place(window: Window) -> None:
-    session, lanes = window.session, window.desk.lanes
-    session.select_variable("depth")
+    editor, lanes = window.editor, window.desk.lanes
+    editor.do(select_variable, "depth")
     QTest.keyClick(window.desk.hud, Qt.Key.Key_E, CTRL)
-    fields = lanes.editor._fields
+    fields = lanes.form._fields
     for name, text in (("low", "-5"), ("high", "80"), ("unit", "fm"), ("start", "2.6"), ("owner", "bell")):
         write(fields[name], text)
-    QTest.mouseClick(lanes.editor._keeps, LEFT)
-    QTest.mouseClick(lanes.editor._links["int"], LEFT)
-    depth = session.variable("depth")
+    QTest.mouseClick(lanes.form._keeps, LEFT)
+    QTest.mouseClick(lanes.form._links["int"], LEFT)
+    depth = editor.now.variable("depth")
     assert depth is not None
     assert (depth.low, depth.high, depth.unit, depth.start, depth.owner) == (-5, 80, "fm", 3.0, "bell")
     assert (depth.keeps, depth.type) == (True, "int")
     write(fields["high"], "-9")
-    known = session.variable("depth")
+    known = editor.now.variable("depth")
     assert known is not None
     assert known.high == 80
     assert "range −5 to −9 is empty" in window.message.text()
-    QTest.keyClick(lanes.editor, Qt.Key.Key_Escape)
-    assert not lanes.editor.isVisible()
+    QTest.keyClick(lanes.form, Qt.Key.Key_Escape)
+    assert not lanes.form.isVisible()
 
 
 def test_what_a_recording_has_besides_is_declared_as_it_is_added(window: Window, tmp_path: Path) -> None:
     path = tmp_path / "b/traces/other.csv"
     path.write_text("t,hull,salt_pct\n0,90,3\n1,80,4.5\n")
-    window.session.traces.add([path])
-    salt = window.session.variable("salt_pct")
+    window.workspace.traces.add([path])
+    salt = window.editor.now.variable("salt_pct")
     assert salt is not None
     assert (salt.type, salt.unit, salt.low, salt.high, salt.start) == ("float", "%", 0.0, 5.0, 3.0)
     assert salt.guessed
-    window.session.set_variable("salt_pct", high=100.0)
-    assert (window.session.variable("salt_pct") or salt).guessed is False  # a person touched it
-    window.session.undo()
-    window.session.undo()
-    assert window.session.variable("salt_pct") is None
-    assert all(one.path != "traces/other.csv" for one in window.session.project.traces)
+    window.editor.do(set_variable, "salt_pct", high=100.0)
+    assert (window.editor.now.variable("salt_pct") or salt).guessed is False  # a person touched it
+    window.editor.do(undo)
+    window.editor.do(undo)
+    assert window.editor.now.variable("salt_pct") is None
+    assert all(one.path != "traces/other.csv" for one in window.editor.now.project.traces)
 
 
 def test_another_kind_of_value_is_read_from_the_recording_again(window: Window, tmp_path: Path) -> None:
     path = tmp_path / "b/traces/other.csv"
     path.write_text("t,hull,door\n0,90,1\n1,80,0\n")
-    session = window.session
-    session.traces.add([path])
-    session.go_to(1)
-    session.set_variable("door")
-    session.set_variable("door", type="bool")
-    assert session.value("door") is False
-    assert session.frame == 1
-    session.undo()
-    assert session.value("door") == 0.0
-    session.set_variable("hull", type="bool")
+    editor = window.editor
+    window.workspace.traces.add([path])
+    editor.do(go_to, 1)
+    editor.do(set_variable, "door")
+    editor.do(set_variable, "door", type="bool")
+    assert editor.now.value("door") is False
+    assert editor.now.frame == 1
+    editor.do(undo)
+    assert editor.now.value("door") == 0.0
+    editor.do(set_variable, "hull", type="bool")
     assert "90 is neither true nor false" in window.message.text()
 
 
@@ -186,7 +188,7 @@ def test_another_kind_of_value_is_read_from_the_recording_again(window: Window, 
 
 def test_lanes_are_found_by_typing_and_rosters_unfold(window: Window) -> None:
     lanes, finder = window.desk.lanes, window.desk.footer.finder
-    window.session.select_widget("crew_table")  # which shows its roster's fields
+    window.editor.do(select_widget, "crew_table")  # which shows its roster's fields
     QTest.keyClick(window.desk.hud, Qt.Key.Key_Delete)
     assert lanes.lane_rect("crew[1].scrap") is None
     lanes.verticalScrollBar().setValue(lanes.verticalScrollBar().maximum())
@@ -206,7 +208,10 @@ def test_lanes_are_found_by_typing_and_rosters_unfold(window: Window) -> None:
 
 def test_a_lane_tells_what_is_odd(window: Window) -> None:
     notes = window.desk.lanes._heads.notes
-    told = {name: [note.text for note in notes.of(name)] for name in ("hull", "quota", "at_bell", "crew[3].scrap")}
+    told = {
+        name: [note.text for note in notes.of(window.editor.now, name)]
+        for name in ("hull", "quota", "at_bell", "crew[3].scrap")
+    }
     assert told["hull"][0].startswith("below 0 for 10")
     assert told["hull"][-1] == "3 widgets"
     assert told["quota"][0] == "never changes"
@@ -215,8 +220,8 @@ def test_a_lane_tells_what_is_odd(window: Window) -> None:
 
 
 def test_event_marks_tell_their_arguments(window: Window) -> None:
-    session, lanes = window.session, window.desk.lanes
-    event = next(e for e in session.trace.events if e.name == "hauled")
+    editor, lanes = window.editor, window.desk.lanes
+    event = next(e for e in editor.now.trace.events if e.name == "hauled")
     x = lanes.scale.x(event.t)
     told = lanes._bodies.event_at("hauled", x + 2)
     assert told.startswith("hauled at 0:0")
@@ -228,96 +233,96 @@ def test_event_marks_tell_their_arguments(window: Window) -> None:
 
 
 def test_a_drive_is_recorded_by_keys_and_can_be_kept(window: Window, qtbot: QtBot) -> None:
-    session, hud = window.session, window.desk.hud
-    session.go_to_seconds(60)
-    hull = session.value("hull")
+    editor, hud = window.editor, window.desk.hud
+    editor.do(go_to_seconds, 60)
+    hull = editor.now.value("hull")
     QTest.keyClick(hud, Qt.Key.Key_D)
-    assert session.manual.live is not None
-    qtbot.waitUntil(lambda: session.seconds > 60.3, timeout=60_000)
+    assert editor.now.live is not None
+    qtbot.waitUntil(lambda: editor.now.seconds > 60.3, timeout=60_000)
     QTest.keyClick(hud, Qt.Key.Key_H)
-    qtbot.waitUntil(lambda: session.value("hull") == hull - 20, timeout=60_000)  # type: ignore[operator]
+    qtbot.waitUntil(lambda: editor.now.value("hull") == hull - 20, timeout=60_000)  # type: ignore[operator]
     QTest.keyClick(hud, Qt.Key.Key_R)
-    qtbot.waitUntil(lambda: session.value("hull") == 100, timeout=60_000)
-    assert session.trace.run[session.frame] == 2
+    qtbot.waitUntil(lambda: editor.now.value("hull") == 100, timeout=60_000)
+    assert editor.now.trace.run[editor.now.frame] == 2
     QTest.keyClick(hud, Qt.Key.Key_D)
-    assert session.manual.live is None
-    assert [e.name for e in session.trace.events][-1] == "hit_a_rock"
-    driven: Trace = session.trace
+    assert editor.now.live is None
+    assert [e.name for e in editor.now.trace.events][-1] == "hit_a_rock"
+    driven: Trace = editor.now.trace
     window.desk.footer.keep()
-    assert session.project.traces[-1].path == "traces/by-hand-1.csv"
-    again = open_trace(session.folder / "traces/by-hand-1.csv", session.project.all_variables())
+    assert editor.now.project.traces[-1].path == "traces/by-hand-1.csv"
+    again = open_trace(editor.now.folder / "traces/by-hand-1.csv", editor.now.project.all_variables())
     assert again.t.tolist() == driven.t.tolist()
     assert again.events == driven.events
     assert again.columns["hull"].data.tolist() == driven.columns["hull"].data.tolist()
 
 
 def test_a_button_in_the_picture_is_pressed_while_driving_and_picked_otherwise(window: Window, qtbot: QtBot) -> None:
-    session, hud = window.session, window.desk.hud
-    session.go_to_seconds(110)
+    editor, hud = window.editor, window.desk.hud
+    editor.do(go_to_seconds, 110)
     place = next(p for p in hud.placed if p.ident == "patch")
     point = hud.to_view(place.rect).center().toPoint()
     QTest.mouseClick(hud, LEFT, PLAIN, point)
-    assert session.selected.widget == "patch"
-    scrap, hull = session.value("scrap"), session.value("hull")
-    session.select_widget("hull_bar")
-    session.manual.start()
+    assert editor.now.selection.widget == "patch"
+    scrap, hull = editor.now.value("scrap"), editor.now.value("hull")
+    editor.do(select_widget, "hull_bar")
+    editor.do(start_drive)
     QTest.mouseClick(hud, LEFT, PLAIN, point)
-    qtbot.waitUntil(lambda: session.value("scrap") == scrap - 60, timeout=60_000)  # type: ignore[operator]
-    assert session.value("hull") == pytest.approx(hull + 35, abs=1.5)  # type: ignore[operator]
-    assert session.selected.widget == "hull_bar"
-    session.manual.stop()
+    qtbot.waitUntil(lambda: editor.now.value("scrap") == scrap - 60, timeout=60_000)  # type: ignore[operator]
+    assert editor.now.value("hull") == pytest.approx(hull + 35, abs=1.5)  # type: ignore[operator]
+    assert editor.now.selection.widget == "hull_bar"
+    editor.do(stop_drive)
 
 
 def test_driving_on_after_a_stop_goes_on_with_what_was_recorded(window: Window) -> None:
-    session, hand = window.session, window.session.manual
-    session.go_to_seconds(60)
-    recorded, start = session.trace, session.frame
+    editor = window.editor
+    editor.do(go_to_seconds, 60)
+    recorded, start = editor.now.trace, editor.now.frame
     for _ in range(3):
-        hand.start()
-        session.set_playing(False)  # the clock is ours
-        hand.go_on(0.5)
-        hand.stop()
-    assert start + 80 < len(session.trace) <= start + 91  # three times half a second, in whole frames
+        editor.do(start_drive)
+        editor.do(set_playing, False)  # the clock is ours
+        editor.do(advance_drive, 0.5)
+        editor.do(stop_drive)
+    assert start + 80 < len(editor.now.trace) <= start + 91  # three times half a second, in whole frames
     for name in ("air", "hull", "tide_left"):
-        driven = session.trace.columns[name].data
+        driven = editor.now.trace.columns[name].data
         assert driven.tolist() == recorded.columns[name].data[: len(driven)].tolist()
 
 
 def test_an_action_made_while_driving_works_at_once(window: Window) -> None:
-    session, hand = window.session, window.session.manual
-    session.go_to_seconds(60)
-    hand.start()
-    session.set_playing(False)
-    hand.go_on(0.2)
-    flood = Action(label="Flood", key="9", does=(Change(set="air", to="air - 7"),))
-    session.edit(replace(session.project, actions=(*session.project.actions, flood)), "add action")
-    before = session.trace.columns["air"].data[-1]
-    hand.press("Flood")
-    hand.go_on(0.2)
-    assert session.trace.columns["air"].data[-1] == pytest.approx(before - 7, abs=0.5)
-    changed = replace(flood, does=(Change(set="air", to="1"),))
-    session.edit(replace(session.project, actions=(*session.project.actions[:-1], changed)), "another action")
-    hand.press("Flood")
-    hand.go_on(0.2)
-    assert session.trace.columns["air"].data[-1] == 1
-    hand.stop()
+    editor = window.editor
+    editor.do(go_to_seconds, 60)
+    editor.do(start_drive)
+    editor.do(set_playing, False)
+    editor.do(advance_drive, 0.2)
+    flood = Action(label="Flood", key="9", does=(Assignment(set="air", to="air - 7"),))
+    editor.do(edit, replace(editor.now.project, actions=(*editor.now.project.actions, flood)), "add action")
+    before = editor.now.trace.columns["air"].data[-1]
+    editor.do(press_action, "Flood")
+    editor.do(advance_drive, 0.2)
+    assert editor.now.trace.columns["air"].data[-1] == pytest.approx(before - 7, abs=0.5)
+    changed = replace(flood, does=(Assignment(set="air", to="1"),))
+    editor.do(edit, replace(editor.now.project, actions=(*editor.now.project.actions[:-1], changed)), "another action")
+    editor.do(press_action, "Flood")
+    editor.do(advance_drive, 0.2)
+    assert editor.now.trace.columns["air"].data[-1] == 1
+    editor.do(stop_drive)
 
 
 def test_an_action_is_made_and_edited_in_place(window: Window) -> None:
-    session, edit = window.session, window.desk.action_edit
+    editor, edit = window.editor, window.desk.action_edit
     edit.open_for("")
     write(edit.fields["label"], "Sink")
     write(edit.fields["key"], "k")
     write(edit.fields["set0"], "depth")
     edit.rows[0].edit.selectAll()
     QTest.keyClicks(edit.rows[0].edit, "depth + 10")
-    action = session.project.actions[-1]
+    action = editor.now.project.actions[-1]
     assert (action.label, action.key) == ("Sink", "K")
     assert [(c.set, c.to) for c in action.does] == [("depth", "depth + 10")]
     write(edit.fields["key"], "h")
     assert "already used by Hit a rock" in window.message.text()
     write(edit.fields["set0"], "dept")
-    assert RulePlace("action", "Sink", "does", "0", "set") in session.bound.errors
+    assert RulePlace("action", "Sink", "does", "0", "set") in editor.now.bound.errors
 
 
 # -- the rule field -----------------------------------------------------------------------------------------------------
@@ -377,8 +382,8 @@ def test_what_is_offered_is_walked_by_keys_and_taken_by_a_press(window: Window) 
 
 
 def test_a_sub_expression_tells_its_value_under_the_pointer(window: Window) -> None:
-    session = window.session
-    session.go_to_seconds(118)
+    editor = window.editor
+    editor.do(go_to_seconds, 118)
     edit = window.desk.card.rows[3].edit
     assert edit.toPlainText() == "diving or held(leak, 2s)"
     told = []
@@ -392,17 +397,17 @@ def test_a_sub_expression_tells_its_value_under_the_pointer(window: Window) -> N
 
 
 def test_nothing_slips_from_the_action_editor_to_what_lies_under_it(window: Window) -> None:
-    session, popup = window.session, window.desk.action_edit
-    before = session.project
+    editor, popup = window.editor, window.desk.action_edit
+    before = editor.now.project
     window.desk.edit_action(before.actions[0].label)
     popup.setFocus()
     for key in (Qt.Key.Key_D, Qt.Key.Key_P, Qt.Key.Key_H, Qt.Key.Key_Space, Qt.Key.Key_Right):
         QTest.keyClick(popup, key)
-    assert (session.manual.live, session.manual.pins, session.frame) == (None, {}, 0)
+    assert (editor.now.live, editor.now.pins, editor.now.frame) == (None, {}, 0)
     corner = popup.rect().bottomRight() - QPoint(3, 3)
     QTest.mouseClick(popup, LEFT, PLAIN, corner)
     QTest.mouseDClick(popup, LEFT, PLAIN, corner)
     QTest.keyClicks(popup, "other")
     assert popup.isVisible()
     assert window.desk.lanes.editing == ""
-    assert session.project == before
+    assert editor.now.project == before

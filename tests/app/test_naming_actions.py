@@ -1,4 +1,4 @@
-"""An action named and changed by keys in its editor, which stays where it is; and what is written counts when it is put away."""
+"""An action named and changed by keys in its form, which stays where it is; and what is written counts when it is put away."""
 
 from __future__ import annotations
 
@@ -12,89 +12,92 @@ from avrin.app.bind_desk.action_edit import ActionEdit
 from avrin.app.controls.link import Link
 from avrin.app.controls.utf16 import characters_before, units_before
 from avrin.app.window.window import Window
-from avrin.model.project import Action, Change
+from avrin.editor.by_hand import start_drive
+from avrin.editor.edits import edit
+from avrin.editor.selecting import select_widget
+from avrin.model.project import Action, Assignment
 from window_fixtures import qapp, window  # noqa: F401
 
 Key = Qt.Key
 
 
 @pytest.fixture
-def editor(window: Window) -> ActionEdit:
-    """A new action's editor, open."""
+def form(window: Window) -> ActionEdit:
+    """A new action's form, open."""
     window.desk.edit_action("")
     QApplication.processEvents()
     return window.desk.action_edit
 
 
-def typed(editor: ActionEdit, field: str, text: str) -> None:
-    editor.fields[field].setFocus()
-    editor.fields[field].selectAll()
-    QTest.keyClicks(editor.fields[field], text)
+def typed(form: ActionEdit, field: str, text: str) -> None:
+    form.fields[field].setFocus()
+    form.fields[field].selectAll()
+    QTest.keyClicks(form.fields[field], text)
 
 
 @pytest.mark.parametrize("key", [Key.Key_Return, Key.Key_Tab])
-def test_named_by_keys_it_stays_as_it_is_and_takes_more(editor: ActionEdit, key: Key) -> None:
-    session, height = editor.session, editor.height()
-    typed(editor, "label", "Burst")
-    QTest.keyClick(editor.fields["label"], key)
+def test_named_by_keys_it_stays_as_it_is_and_takes_more(form: ActionEdit, key: Key) -> None:
+    editor, height = form.editor, form.height()
+    typed(form, "label", "Burst")
+    QTest.keyClick(form.fields["label"], key)
     QApplication.processEvents()
-    assert session.project.actions[-1].label == "Burst"
-    assert editor.isVisible()
-    assert editor.height() == height
-    assert all(field.isVisible() for field in editor.fields.values())
-    typed(editor, "key", "J")
-    QTest.keyClick(editor.fields["key"], Key.Key_Return)
-    assert (session.project.actions[-1].label, session.project.actions[-1].key) == ("Burst", "J")
-    QTest.keyClick(editor, Key.Key_Escape)
-    assert not editor.isVisible()
+    assert editor.now.project.actions[-1].label == "Burst"
+    assert form.isVisible()
+    assert form.height() == height
+    assert all(field.isVisible() for field in form.fields.values())
+    typed(form, "key", "J")
+    QTest.keyClick(form.fields["key"], Key.Key_Return)
+    assert (editor.now.project.actions[-1].label, editor.now.project.actions[-1].key) == ("Burst", "J")
+    QTest.keyClick(form, Key.Key_Escape)
+    assert not form.isVisible()
 
 
-def test_another_line_is_seen_at_once(editor: ActionEdit) -> None:
-    height = editor.height()
-    editor._another()
-    assert editor.height() > height
-    assert all(field.isVisible() for field in editor.fields.values())
+def test_another_line_is_seen_at_once(form: ActionEdit) -> None:
+    height = form.height()
+    form._another()
+    assert form.height() > height
+    assert all(field.isVisible() for field in form.fields.values())
 
 
-def test_done_takes_what_is_written(editor: ActionEdit) -> None:
-    typed(editor, "label", "Burst")
-    done = next(link for link in editor.findChildren(Link) if link.text() == "done" and link.isVisible())
+def test_done_takes_what_is_written(form: ActionEdit) -> None:
+    typed(form, "label", "Burst")
+    done = next(link for link in form.findChildren(Link) if link.text() == "done" and link.isVisible())
     QTest.mouseClick(done, Qt.MouseButton.LeftButton)
-    assert editor.session.project.actions[-1].label == "Burst"
-    assert not editor.isVisible()
+    assert form.editor.now.project.actions[-1].label == "Burst"
+    assert not form.isVisible()
 
 
 @pytest.mark.parametrize(
     ("target", "rule"), [("air", "air - 1"), ("leak", "not leak"), ("phase", "phase")]
 )  # the same of another number; of another type, what is usual
-def test_another_variable_takes_its_rule_along(editor: ActionEdit, target: str, rule: str) -> None:
-    session = editor.session
-    label = session.project.actions[-1].label
-    made = Action(label=label, key="", does=(Change(set="hull", to="hull - 1"),))
-    session.edit(replace(session.project, actions=(*session.project.actions[:-1], made)), "an action")
-    typed(editor, "set0", target)
-    QTest.keyClick(editor.fields["set0"], Key.Key_Return)
-    change = session.project.actions[-1].does[0]
+def test_another_variable_takes_its_rule_along(form: ActionEdit, target: str, rule: str) -> None:
+    editor = form.editor
+    label = editor.now.project.actions[-1].label
+    made = Action(label=label, key="", does=(Assignment(set="hull", to="hull - 1"),))
+    editor.do(edit, replace(editor.now.project, actions=(*editor.now.project.actions[:-1], made)), "an action")
+    typed(form, "set0", target)
+    QTest.keyClick(form.fields["set0"], Key.Key_Return)
+    change = editor.now.project.actions[-1].does[0]
     assert (change.set, change.to) == (target, rule)
-    assert not session.bound.errors
+    assert not editor.now.bound.errors
 
 
 def test_the_clock_stands_while_one_types(window: Window) -> None:
-    window.session.manual.start()
-    assert window.session.playing
+    window.editor.do(start_drive)
+    assert window.editor.now.playing
     window.desk.edit_action("")
-    assert not window.session.playing
+    assert not window.editor.now.playing
 
 
 def test_a_first_screen_that_is_added_stays_beside_the_usual_one(window: Window) -> None:
-    session = window.session
-    session.edit(replace(session.project, screens=()), "no screens")
+    editor = window.editor
+    editor.do(edit, replace(editor.now.project, screens=()), "no screens")
     window.header._add_screen("handheld", (1280, 800), 0.0)
-    assert [(one.name, one.size) for one in session.project.screens] == [
+    assert [(one.name, one.size) for one in editor.now.project.screens] == [
         ("desk", (1920, 1080)),
         ("handheld", (1280, 800)),
     ]
-    assert session.screen.name == "handheld"
+    assert editor.now.view.screen.name == "handheld"
 
 
 @pytest.mark.parametrize(
@@ -108,7 +111,7 @@ def test_places_are_counted_in_characters_and_in_units(text: str, characters: in
 def test_behind_an_emoji_marks_and_completion_are_where_they_belong(window: Window) -> None:
     from PySide6.QtGui import QTextCharFormat
 
-    window.session.select_widget("hull_bar")
+    window.editor.do(select_widget, "hull_bar")
     row = next(one for one in window.desk.card.rows if one.edit.template)
     edit = row.edit
     edit.setFocus()

@@ -46,9 +46,9 @@ def rests(face: SweepView) -> None:
 
 def plays(face: SweepView, folder: Path, count: int = 6) -> Path:
     """Play-tests of another hull each: the further on, the lower it goes."""
-    session = face.session
+    editor = face.editor
     for number in range(count):
-        trace = open_trace(session.folder / session.project.traces[0].path, session.project.all_variables())
+        trace = open_trace(editor.now.folder / editor.now.project.traces[0].path, editor.now.project.all_variables())
         part = {name: replace(column, data=column.data[:900]) for name, column in trace.columns.items()}
         hull = np.linspace(100, 60 - 12.0 * number, 900)
         made = Trace.make("p", trace.t[:900], {**part, "hull": Column("number", hull)}, trace.run[:900].tolist())
@@ -116,32 +116,32 @@ def test_a_press_goes_into_a_recording_at_the_first_moment_of_a_state(face: Swee
     rests(face)
     face.widgets.taken.emit("Hull bar")
     face.only.taken.emit("ever low")
-    model, session = face.rows.model_, face.session
+    model, editor = face.rows.model_, face.editor
     assert model.found is not None
     low = 2 + model.found.states.index("low")
-    before = session.project
+    before = editor.now.project
     QTest.mouseClick(face.rows.viewport(), LEFT, PLAIN, face.rows.visualRect(model.index(0, low)).center())
-    session.traces.jobs.wait()
+    face._traces.jobs.wait()
     name = shown(face)[0]
-    assert session.trace.name == name
-    assert session.project is before, "the project is unchanged"
-    assert session.selected.widget == "hull_bar"
+    assert editor.now.trace.name == name
+    assert editor.now.project is before, "the project is unchanged"
+    assert editor.now.selection.widget == "hull_bar"
     row = int(model.shown[0])
-    assert session.trace.t[session.frame] == model.found.first[row, low - 2]
-    widget = session.bound.widgets["hull_bar"]
-    band = session.tracks.column(widget.columns["band"])
-    assert (band[session.frame], band[session.frame - 1]) == ("low", "")
+    assert editor.now.trace.t[editor.now.frame] == model.found.first[row, low - 2]
+    widget = editor.now.bound.widgets["hull_bar"]
+    band = editor.now.tracks.column(widget.columns["band"])
+    assert (band[editor.now.frame], band[editor.now.frame - 1]) == ("low", "")
     drawn = outline_box(QRectF(face.rows.visualRect(model.index(0, 1))))
     for share in (0.25, 0.8):
         at = QPointF(drawn.x() + drawn.width() * share, drawn.center().y()).toPoint()
         QTest.mouseClick(face.rows.viewport(), LEFT, PLAIN, at)
-        session.traces.jobs.wait()
-        assert session.seconds == pytest.approx(share * session.trace.length, abs=0.01 * session.trace.length)
+        face._traces.jobs.wait()
+        assert editor.now.seconds == pytest.approx(share * editor.now.trace.length, abs=0.01 * editor.now.trace.length)
     face.rows.setFocus()
     face.rows.setCurrentIndex(model.index(0, 0))
     QTest.keyClick(face.rows, Qt.Key.Key_Return)
-    session.traces.jobs.wait()
-    assert session.frame == 0
+    face._traces.jobs.wait()
+    assert editor.now.frame == 0
 
 
 def test_it_is_stopped_and_gone_on_with_and_remembered(face: SweepView, tmp_path: Path) -> None:
@@ -185,21 +185,21 @@ def test_what_cannot_be_is_reported(face: SweepView, tmp_path: Path, window: Win
 def test_a_path_is_from_the_projects_folder_on_and_a_closed_window_sweeps_no_more(
     face: SweepView, window: Window
 ) -> None:
-    plays(face, face.session.folder / "plays", 12)
+    plays(face, face.editor.now.folder / "plays", 12)
     rewrite(face.where, "plays")
     assert face.sweeps.running
-    window.session.closing.emit()
+    window.editor.closing.emit()
     assert not face.sweeps.running
 
 
 def test_another_project_has_sweeps_of_its_own(face: SweepView, window: Window, tmp_path: Path) -> None:
-    session, folder = face.session, plays(face, tmp_path / "plays", 3)
+    editor, folder = face.editor, plays(face, tmp_path / "plays", 3)
     rewrite(face.where, str(folder))
     rests(face)
     assert face.sweeps.found is not None
-    before = session.path
+    before = editor.now.path
     assert before is not None
-    session.files.save(tmp_path / "other" / "copy.avrin")
+    window.workspace.files.save(tmp_path / "other" / "copy.avrin")
     QApplication.processEvents()
     window.open_files([before])
     QApplication.processEvents()

@@ -16,6 +16,7 @@ from PySide6.QtCore import QPoint
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QMenu, QWidget
 
+from avrin.editor.selecting import select_variable
 from gestures import CTRL, LEFT, PLAIN, Hand, Key
 from window_fixtures import opened_over, qapp  # noqa: F401
 
@@ -60,15 +61,15 @@ class Builder(Hand):
     # -- what is declared ----------------------------------------------------------------------------------------------
 
     def variable(self, wanted: dict[str, Any], full: str = "") -> None:
-        self.window.session.select_variable(full or wanted["name"])
+        self.window.editor.do(select_variable, full or wanted["name"])
         self.wake()
         self.key(Key.Key_E, CTRL)
-        editor = self.window.desk.lanes.editor
+        editor = self.window.desk.lanes.form
         QTest.mouseClick(editor._links[wanted["type"]], LEFT)
         for name in ("low", "high", "unit", "start", "note"):
             if editor._fields[name].isEnabled():
                 self.into(editor._fields[name], "" if wanted.get(name) is None else wanted[name])
-        if bool(wanted.get("keeps")) != self.window.session.project.all_variables()[full or wanted["name"]].keeps:
+        if bool(wanted.get("keeps")) != self.window.editor.now.project.all_variables()[full or wanted["name"]].keeps:
             QTest.mouseClick(editor._keeps, LEFT)
         editor.close_it()
 

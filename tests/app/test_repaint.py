@@ -9,8 +9,12 @@ from PySide6.QtGui import QImage, QRegion
 from PySide6.QtWidgets import QWidget
 
 from avrin.app.main import application
-from avrin.app.session.snapshot import Selection
 from avrin.app.window.window import Window
+from avrin.editor.arranging import nudge
+from avrin.editor.edits import seal, undo
+from avrin.editor.playback import go_to
+from avrin.editor.selecting import select, select_widget, select_widgets
+from avrin.editor.snapshot import Selection
 from window_fixtures import qapp, window  # noqa: F401
 
 ROUNDING = 3  # of 255: translucent colours round otherwise where a shape is cut off
@@ -27,9 +31,9 @@ def test_what_is_repainted_in_parts_is_as_if_painted_whole(
     selected: str,
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
-    hud, session = window.desk.hud, window.session
-    session.select_widget(selected) if selected else session.select(Selection())
-    session.go_to(9050)
+    hud, editor = window.desk.hud, window.editor
+    editor.do(select_widget, selected) if selected else editor.do(select, Selection())
+    editor.do(go_to, 9050)
     application().processEvents()
     parts: list[QRegion] = []
 
@@ -42,7 +46,7 @@ def test_what_is_repainted_in_parts_is_as_if_painted_whole(
     small = 0
     for frame in (9051, 9052, 9060, 9100, 9101, 9119, 9120, 9121, 9200, 9240, 9241, 9300, 7000, 7001, 7002, 7003):
         parts.clear()
-        session.go_to(frame)
+        editor.do(go_to, frame)
         for part in parts:
             small += part.boundingRect() != QRect(hud.rect())
             hud.render(shown, QPoint() if part.isEmpty() else part.boundingRect().topLeft(), part)
@@ -59,10 +63,10 @@ def test_what_is_repainted_in_parts_is_as_if_painted_whole(
 def test_what_is_moved_is_repainted_in_parts_as_if_painted_whole(
     window: Window, chosen: tuple[str, ...], monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    hud, session = window.desk.hud, window.session
-    session.select_widgets(*chosen)
-    session.go_to(7080)
-    session.extents.wait()
+    hud, editor = window.desk.hud, window.editor
+    editor.do(select_widgets, *chosen)
+    editor.do(go_to, 7080)
+    window.workspace.extents.wait()
     application().processEvents()
     parts: list[QRegion] = []
     shown = QImage(hud.size(), QImage.Format.Format_RGB32)
@@ -75,11 +79,11 @@ def test_what_is_moved_is_repainted_in_parts_as_if_painted_whole(
     for number, (dx, dy) in enumerate((*steps, *[(0, 0)] * len(steps))):
         parts.clear()
         if number < len(steps):
-            session.seal()
-            session.selection_edits.nudge(dx, dy)
-            session.seal()
+            editor.do(seal)
+            editor.do(nudge, dx, dy)
+            editor.do(seal)
         else:
-            session.undo()
+            editor.do(undo)
         for part in parts:
             small += part.boundingRect() != QRect(hud.rect())
             hud.render(shown, part.boundingRect().topLeft(), part)

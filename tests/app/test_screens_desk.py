@@ -14,6 +14,9 @@ from PySide6.QtWidgets import QApplication
 from avrin.app.controls.choice import Choice
 from avrin.app.screens_desk.desk import ScreensDesk
 from avrin.app.window.window import Window
+from avrin.editor.edits import set_widget, undo
+from avrin.editor.playback import go_to_seconds
+from avrin.editor.viewing import show_in, show_over
 from avrin.model.project import Locale, Place
 from avrin.render.colour import EYES
 from avrin.screens.axes import Cell, usual_cell
@@ -26,13 +29,13 @@ LEFT, PLAIN = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 
 @pytest.fixture
 def desk(carried: Window) -> ScreensDesk:
-    carried.session.go_to_seconds(118)
+    carried.editor.do(go_to_seconds, 118)
     carried.activateWindow()
     QTest.keyClick(carried, Qt.Key.Key_3, Qt.KeyboardModifier.ControlModifier)
     QApplication.processEvents()
     found = carried.desks.currentWidget()
     assert isinstance(found, ScreensDesk)
-    found.rest = usual_cell(found.session.project)
+    found.rest = usual_cell(found.editor.now.project)
     choose(found, "rows", "plates")
     choose(found, "columns", "screens")
     return found
@@ -58,10 +61,10 @@ def test_all_screens_over_all_plates_stand_there_and_follow_the_playhead(desk: S
         ("desk", "handheld", "wide", "living room"),
     )
     before = desk.cells.grab().toImage()
-    desk.session.go_to_seconds(152)
+    desk.editor.do(go_to_seconds, 152)
     after = desk.cells.grab().toImage()
     assert before != after
-    desk.session.go_to_seconds(118)
+    desk.editor.do(go_to_seconds, 118)
     until = time.monotonic() + 60
     while desk.cells.grab().toImage() != before and time.monotonic() < until:  # a film's picture comes a moment later
         QApplication.processEvents()
@@ -100,19 +103,19 @@ def test_eyes_without_colour_see_none(desk: ScreensDesk) -> None:
 
 def test_a_press_or_enter_opens_the_combination_on_the_bind_desk(desk: ScreensDesk, carried: Window) -> None:
     QTest.mouseClick(desk.cells, LEFT, PLAIN, desk.cells.rect_of(2, 1).center().toPoint())
-    session = carried.session
-    assert (session.screen.name, session.plate.name if session.plate else "") == ("handheld", "trench")
+    editor = carried.editor
+    assert (editor.now.view.screen.name, editor.now.plate.name if editor.now.plate else "") == ("handheld", "trench")
     assert carried.desks.currentWidget() is carried.desk
     carried.show_desk("Screens")
     desk.cells.setFocus(Qt.FocusReason.TabFocusReason)
     QTest.keyClick(desk.cells, Qt.Key.Key_Tab)
     QTest.keyClick(desk.cells, Qt.Key.Key_Return)
-    assert (session.screen.name, session.plate.name if session.plate else "") == ("handheld", "shelf")
+    assert (editor.now.view.screen.name, editor.now.plate.name if editor.now.plate else "") == ("handheld", "shelf")
 
 
 def test_what_is_wrong_in_a_cell_is_reported_on_the_spot(desk: ScreensDesk) -> None:
     found = {one.short for line in grid_of(desk) for cell in line for one in desk.cells.found_in(cell)}
-    wrong = {f.short for f in desk.session.checking.findings if f.screen or f.plate}
+    wrong = {f.short for f in desk._checking.findings if f.screen or f.plate}
     assert found == wrong
 
 
@@ -156,7 +159,7 @@ def test_a_translation_is_written_in_place_and_seen_at_once(desk: ScreensDesk) -
     (field,) = desk.texts.fields["Depth  {depth | 0.0} m"]
     assert field.hasFocus()
     assert field.text() == "Tiefe  {depth | 0.0} m"
-    file = desk.session.folder / "texts/de.po"
+    file = desk.editor.now.folder / "texts/de.po"
     before = file.read_bytes()
     rewrite(field, "Tief  {dept} m")
     assert file.read_bytes() == before, "what names another value is not taken"
@@ -172,20 +175,20 @@ def test_a_new_language_is_begun_told_how_it_is_written_and_undone(desk: Screens
     speaking(desk)
     desk.texts.open_under(desk.texts_link, "")
     rewrite(desk.texts.new_code, "../x")
-    assert desk.session.project.languages[-1].code == "ar"
+    assert desk.editor.now.project.languages[-1].code == "ar"
     rewrite(desk.texts.new_code, "fr")
-    assert desk.session.project.languages[-1] == Locale(code="fr")
+    assert desk.editor.now.project.languages[-1] == Locale(code="fr")
     QTest.mouseClick(desk.texts.mirror, LEFT)
     rewrite(desk.texts.font_field, "letters.ttf")
-    assert desk.session.project.languages[-1] == Locale(code="fr", font="letters.ttf", mirror=True)
+    assert desk.editor.now.project.languages[-1] == Locale(code="fr", font="letters.ttf", mirror=True)
     (field,) = desk.texts.fields["Surfaced"]
     rewrite(field, "En surface")
-    assert (desk.session.folder / "texts/fr.po").exists()
+    assert (desk.editor.now.folder / "texts/fr.po").exists()
     desk.texts.close_it()
     for _ in range(3):
-        desk.session.undo()
-    assert [one.code for one in desk.session.project.languages] == ["ar"]
-    (desk.session.folder / "texts/fr.po").unlink()
+        desk.editor.do(undo)
+    assert [one.code for one in desk.editor.now.project.languages] == ["ar"]
+    (desk.editor.now.folder / "texts/fr.po").unlink()
 
 
 def test_a_cell_is_looked_at_in_its_language_with_things_where_hands_hold_them(
@@ -195,11 +198,11 @@ def test_a_cell_is_looked_at_in_its_language_with_things_where_hands_hold_them(
     desk.cells.press_part(1)
     QApplication.processEvents()
     hud = carried.desk.hud
-    assert carried.session.now.view.language == "ar"
+    assert carried.editor.now.view.language == "ar"
     assert carried.header.language.isVisible()
     assert carried.header.language.text() == "ar"
     there = {one.ident: one.rect for one in hud.placed}
-    carried.session.show_in("own")
+    carried.editor.do(show_in, "own")
     QApplication.processEvents()
     assert {one.ident: one.rect for one in hud.placed} == there
     assert not carried.header.language.isVisible()
@@ -207,16 +210,16 @@ def test_a_cell_is_looked_at_in_its_language_with_things_where_hands_hold_them(
 
 def test_walking_the_findings_walks_the_cells(carried: Window, desk: ScreensDesk) -> None:
     """Each is shown at its moment, in a cell that has it, with its widget framed; the project's own are nowhere else."""
-    session = desk.session
+    editor = desk.editor
     low = replace(
-        session.project.widget("depth"), place=Place(anchor="bottom-left", offset=(20.0, 20.0), size=(300.0, 40.0))
+        editor.now.project.widget("depth"), place=Place(anchor="bottom-left", offset=(20.0, 20.0), size=(300.0, 40.0))
     )
-    over = replace(session.project.widget("tide"), place=Place(anchor="center", pivot="center", size=(300.0, 80.0)))
-    session.set_widget(low, "off it")
-    session.set_widget(over, "over the boat")
-    session.checking.wait()
+    over = replace(editor.now.project.widget("tide"), place=Place(anchor="center", pivot="center", size=(300.0, 80.0)))
+    editor.do(set_widget, low, "off it")
+    editor.do(set_widget, over, "over the boat")
+    desk._checking.wait()
     QApplication.processEvents()
-    wanted = [one for one in session.checking.findings if one.screen or one.plate or one.language]
+    wanted = [one for one in desk._checking.findings if one.screen or one.plate or one.language]
     assert {"off-screen", "keep-clear"} <= {one.code for one in wanted}
     assert desk.walk_link.text().startswith(f"walk {len(wanted)} findings")
     choose(desk, "rows", "nothing")
@@ -229,7 +232,7 @@ def test_walking_the_findings_walks_the_cells(carried: Window, desk: ScreensDesk
         seen.append(told)
         cell = [one for line in grid_of(desk) for one in line][desk.cells.at]
         assert told.key in {one.key for one in desk.cells.found_in(cell)}
-        assert told.start is None or session.frame == told.start
+        assert told.start is None or editor.now.frame == told.start
         assert carried.message.text().startswith(told.why)
     assert seen == wanted
     assert isinstance(carried.desks.currentWidget(), ScreensDesk)
@@ -249,29 +252,29 @@ def test_what_can_be_read_from_the_sofa_is_seen_on_the_sheet(desk: ScreensDesk) 
 
 
 def test_the_head_line_and_the_sheet_say_the_same(carried: Window, desk: ScreensDesk) -> None:
-    session = desk.session
+    editor = desk.editor
     choose(desk, "rows", "eyes")
-    session.show_over(session.project.plates[2])
+    editor.do(show_over, editor.now.project.plates[2])
     QApplication.processEvents()
     assert {cell.plate.name for line in grid_of(desk) for cell in line if cell.plate} == {"trench"}
-    session.show_over(None)
+    editor.do(show_over, None)
     QApplication.processEvents()
     assert {cell.plate for line in grid_of(desk) for cell in line} == {None}, "no plate there, none here"
     choose(desk, "plates", "wreck")
-    assert session.plate is not None
-    assert session.plate.name == "wreck"
+    assert editor.now.plate is not None
+    assert editor.now.plate.name == "wreck"
     choose(desk, "rows", "plates")
     choose(desk, "columns", "sizes")
     choose(desk, "screens", "handheld")
-    assert session.screen.name == "handheld"
+    assert editor.now.view.screen.name == "handheld"
     assert carried.header.screen_link.text().startswith("1280")
 
 
 def test_each_cell_tells_what_is_found_of_itself(desk: ScreensDesk) -> None:
-    session = desk.session
+    editor = desk.editor
     far = Place(offset=(1840.0, 20.0), size=(300.0, 40.0))
-    session.set_widget(replace(session.project.widget("depth"), place=far), "off it")
-    session.checking.wait()
+    editor.do(set_widget, replace(editor.now.project.widget("depth"), place=far), "off it")
+    desk._checking.wait()
     QApplication.processEvents()
     for cell in [cell for line in grid_of(desk) for cell in line]:
         off = [one for one in desk.cells.found_in(cell) if (one.code, one.widget) == ("off-screen", "depth")]
@@ -279,12 +282,12 @@ def test_each_cell_tells_what_is_found_of_itself(desk: ScreensDesk) -> None:
 
 
 def test_a_saved_sheet_says_what_is_wrong_in_each_cell(desk: ScreensDesk, tmp_path: Path) -> None:
-    session = desk.session
+    editor = desk.editor
     far = Place(offset=(1840.0, 20.0), size=(300.0, 40.0))
-    session.set_widget(replace(session.project.widget("depth"), place=far), "off it")
-    session.checking.wait()
+    editor.do(set_widget, replace(editor.now.project.widget("depth"), place=far), "off it")
+    desk._checking.wait()
     QApplication.processEvents()
     desk.save(tmp_path / "sheet.svg")
     written = (tmp_path / "sheet.svg").read_text()
     assert written.count("<title>Depth: ") >= 3
-    assert written.count('href="data:') <= len(session.project.plates), "each plate once"
+    assert written.count('href="data:') <= len(editor.now.project.plates), "each plate once"

@@ -5,8 +5,8 @@ from __future__ import annotations
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.app.bind_desk.lanes.model import Lane
 from avrin.app.bind_desk.lanes.stack import Stack
+from avrin.editor.lanes import Lane
 
 heights = st.lists(st.integers(20, 60), min_size=1, max_size=30)
 

@@ -12,11 +12,12 @@ from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
 from avrin.app.main import application, make_window
-from avrin.app.session.extents import Extents
+from avrin.app.services.extents import Extents
 from avrin.app.window import message as message_module
 from avrin.app.window import window as window_module
 from avrin.app.window.start_picture import start_picture
 from avrin.app.window.window import Window
+from avrin.editor.edits import set_rule
 from avrin.widgets.places import RulePlace
 from window_fixtures import close_window, pending, qapp  # noqa: F401
 
@@ -81,7 +82,7 @@ def test_what_was_touched_meanwhile_is_not_kept(qtbot: QtBot, project: Path) -> 
     qtbot.waitExposed(window)
     application().processEvents()
     QTest.keyClick(window.desk.hud, Qt.Key.Key_Right)
-    assert window.session.frame == 1
+    assert window.editor.now.frame == 1
     qtbot.waitUntil(lambda: not window.busy, timeout=60_000)
     qtbot.wait(150)
     assert start_picture(project, window) is None
@@ -96,7 +97,7 @@ def test_a_picture_is_not_kept_while_something_in_it_is_on_its_way(
     window = make_window(project)
     qtbot.addWidget(window)
     window.show()
-    qtbot.waitUntil(lambda: not window.session.checking.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: not window.workspace.checking.busy, timeout=60_000)
     qtbot.wait(200)
     assert start_picture(project, window) is None
     monkeypatch.setattr(Extents, "busy", False)
@@ -109,7 +110,7 @@ def test_a_picture_is_not_shown_once_the_project_would_open_differently(opened: 
     assert start_picture(project, window) is None
     window = opened()
     assert start_picture(project, window) is not None
-    window.session.set_rule(RulePlace("widget", "hull_bar", "inputs", "value"), "hull / 2")
+    window.editor.do(set_rule, RulePlace("widget", "hull_bar", "inputs", "value"), "hull / 2")
     window.close()  # the edit is kept and would come back
     assert start_picture(project, Window()) is None
 
@@ -120,7 +121,7 @@ def test_a_picture_is_kept_once_a_message_is_gone(qtbot: QtBot, project: Path, m
     monkeypatch.setattr(message_module, "SHOWN", 2_000_000_000)
     window = make_window(project)
     qtbot.addWidget(window)
-    window.session.reported.emit("Restored", False)
+    window.editor.say("Restored")
     window.show()
     qtbot.waitUntil(lambda: not window.busy, timeout=60_000)
     qtbot.wait(200)
@@ -136,5 +137,5 @@ def test_a_broken_picture_is_as_good_as_none(opened: Open, project: Path) -> Non
     kept = _file(project, window)
     kept.write_bytes(kept.read_bytes()[:2000])
     assert not Window().show_opening(project)
-    assert make_window(project).session.path == project
+    assert make_window(project).editor.now.path == project
     assert window.isVisible()

@@ -17,8 +17,9 @@ from pytestqt.qtbot import QtBot
 from avrin.app.bind_desk.plate_cache import ground_file
 from avrin.app.main import make_window
 from avrin.app.painting import paint
-from avrin.app.session.session import Session
+from avrin.app.services.workspace import Workspace
 from avrin.app.window.window import Window
+from avrin.editor.viewing import show_over
 from avrin.model.folders import cache_folder
 from window_fixtures import qapp  # noqa: F401
 
@@ -36,7 +37,7 @@ SLOW = (
 )
 LATE = (
     "lark", "babel", "uharfbuzz", "PySide6.QtSvg", "csv", "concurrent.futures", "avrin.ladder", "avrin.findings",
-    "avrin.diff", "avrin.sweep", "avrin.app.bind_desk.card.card", "avrin.app.session.sweeps",
+    "avrin.diff", "avrin.sweep", "avrin.app.bind_desk.card.card", "avrin.app.services.sweeps",
 )  # fmt: skip
 PICTURE = """
 from avrin.app.main import application
@@ -120,7 +121,7 @@ def test_a_hand_that_comes_first_is_followed_first(qtbot: QtBot, demo: Path) -> 
     window.show()
     lanes = window.desk.lanes.viewport()
     QTest.mouseClick(lanes, Qt.MouseButton.LeftButton, pos=QPoint(lanes.width() * 3 // 5, 40))
-    assert window.session.frame > 0
+    assert window.editor.now.frame > 0
     assert not window.desk.is_whole
 
 
@@ -130,16 +131,16 @@ def test_the_picture_of_the_last_time_is_seen_where_the_card_will_be(qtbot: QtBo
     known = QImage(window.size(), QImage.Format.Format_RGB32)
     known.fill(Qt.GlobalColor.magenta)
     window._picture = QPixmap.fromImage(known)
-    session = Session()
-    window.fill(session)
-    session.files.open(demo)
+    editor = Workspace()
+    window.fill(editor)
+    window.workspace.files.open(demo)
     window.restore_layout()
     there = window.desk._card_place
     place = QRect(there.mapTo(window, QPoint()), there.size()).center()
     assert window.grab().toImage().pixelColor(place) == Qt.GlobalColor.magenta
     assert window.desk.card.rows
     assert window.grab().toImage().pixelColor(place) != Qt.GlobalColor.magenta
-    session.close()
+    window.workspace.close()
 
 
 # -- the plate --------------------------------------------------------------------------------------------------------
@@ -157,7 +158,7 @@ def shown(qtbot: QtBot, demo: Path, tmp_path: Path) -> Window:
     qtbot.addWidget(window)
     window.show()
     qtbot.waitUntil(lambda: not window.busy, timeout=60_000)
-    window.session.show_over(window.session.project.plates[0])
+    window.editor.do(show_over, window.editor.now.project.plates[0])
     window.desk.hud.grab()
     for kept in _plates():
         kept.unlink()
@@ -178,28 +179,28 @@ def test_a_plate_is_drawn_from_what_was_kept(shown: Window, monkeypatch: pytest.
 
 
 def test_a_plate_is_kept_for_all_that_decides_how_it_is_drawn(shown: Window) -> None:
-    session, size = shown.session, shown.desk.hud.picture_rect().size().toSize()
-    file = ground_file(session, size, 1.0)
+    editor, size = shown.editor, shown.desk.hud.picture_rect().size().toSize()
+    file = ground_file(editor, size, 1.0)
     assert file is not None
-    others = {ground_file(session, size, 2.0), ground_file(session, size + QSize(1, 0), 1.0)}
-    plate = session.plate
+    others = {ground_file(editor, size, 2.0), ground_file(editor, size + QSize(1, 0), 1.0)}
+    plate = editor.now.plate
     assert plate is not None
-    picture = session.folder / plate.picture
+    picture = editor.now.folder / plate.picture
     os.utime(picture, ns=(1, 1))
-    others.add(ground_file(session, size, 1.0))
-    session.show_over(None)
-    assert ground_file(session, size, 1.0) is None
+    others.add(ground_file(editor, size, 1.0))
+    editor.do(show_over, None)
+    assert ground_file(editor, size, 1.0) is None
     assert len({file, *others}) == 4
-    session.show_over(plate)
+    editor.do(show_over, plate)
     picture.unlink()
-    assert ground_file(session, size, 1.0) is None
+    assert ground_file(editor, size, 1.0) is None
 
 
 def test_a_plate_that_is_painted_over_is_drawn_anew_and_never_kept_as_it_was(shown: Window) -> None:
-    session, hud = shown.session, shown.desk.hud
-    plate = session.plate
+    editor, hud = shown.editor, shown.desk.hud
+    plate = editor.now.plate
     assert plate is not None
-    picture, first = session.folder / plate.picture, hud.grab().toImage()
+    picture, first = editor.now.folder / plate.picture, hud.grab().toImage()
     picture.write_text(
         '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><path d="M0 0h9v9z" fill="#f0f"/></svg>'
     )
@@ -213,9 +214,9 @@ def test_a_plate_that_is_painted_over_is_drawn_anew_and_never_kept_as_it_was(sho
 
 
 def test_what_cannot_be_read_is_not_kept(shown: Window) -> None:
-    plate = shown.session.plate
+    plate = shown.editor.now.plate
     assert plate is not None
-    (shown.session.folder / plate.picture).write_text("no picture")
+    (shown.editor.now.folder / plate.picture).write_text("no picture")
     shown.desk.hud._new_ground()
     shown.desk.hud.grab()
     shown.desk.hud.keep_ground()

@@ -30,19 +30,19 @@ def test_it_is_read_by_the_likeliest_and_asked_about(window: Window, tmp_path: P
         window.show_first_page()
     window.open_files([path])
     QApplication.processEvents()
-    session = window.session
-    clock = session.now.recorded.clock
+    editor = window.editor
+    clock = editor.now.recorded.clock
     assert clock is not None
     assert (clock.time, clock.unit) == ("Uhr", "ms")
     assert asked(window) == ["No column of arena is recognised as the time. Using ‘Uhr’ in ms"]
     hand_of(window).pressed("one frame per row, 60 per second")
-    clock = session.now.recorded.clock
+    clock = editor.now.recorded.clock
     assert clock is not None
     assert (clock.time, clock.rate) == ("none", 60.0)
-    assert session.trace.length == pytest.approx(119 / 60)
-    assert "uhr" in session.trace.columns or "Uhr" in session.trace.columns
+    assert editor.now.trace.length == pytest.approx(119 / 60)
+    assert "uhr" in editor.now.trace.columns or "Uhr" in editor.now.trace.columns
     assert asked(window) == []
-    assert session.project.traces[-1].time == "none"
+    assert editor.now.project.traces[-1].time == "none"
 
 
 def test_that_it_is_right_is_one_press(window: Window, tmp_path: Path) -> None:
@@ -51,18 +51,18 @@ def test_that_it_is_right_is_one_press(window: Window, tmp_path: Path) -> None:
     QApplication.processEvents()
     hand_of(window).pressed("that is correct")
     assert asked(window) == []
-    assert window.session.project.traces[0].time == "Uhr"
+    assert window.editor.now.project.traces[0].time == "Uhr"
 
 
 @pytest.mark.parametrize("name", ["Match Clock (ms)", "matchTimeMs", "time [Ms]", "elapsed_millis"])
 def test_a_time_and_its_unit_in_any_spelling_need_no_question(window: Window, tmp_path: Path, name: str) -> None:
     window.show_first_page()
     window.open_files([recorded(tmp_path / "arena.csv", name, "hp", "who")])
-    clock = window.session.now.recorded.clock
+    clock = window.editor.now.recorded.clock
     assert clock is not None
     assert (clock.time, clock.unit) == (name, "ms")
     assert asked(window) == []
-    assert window.session.trace.length == pytest.approx(11.9)
+    assert window.editor.now.trace.length == pytest.approx(11.9)
 
 
 def hand_of(window: Window) -> Hand:

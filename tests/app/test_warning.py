@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication
 from avrin.app.ladder_desk.desk import LadderDesk
 from avrin.app.ladder_desk.warning import WarningFace
 from avrin.app.window.window import Window
+from avrin.editor.edits import undo
 from avrin.model.errors import AvrinError
 from gestures import rewrite
 from window_fixtures import carried, one_window, qapp  # noqa: F401
@@ -72,26 +73,26 @@ def test_the_limit_is_dragged_and_what_would_be_is_said_at_once(face: WarningFac
 
 
 def test_it_is_taken_over_with_its_back_and_undone_with_one_step(face: WarningFace) -> None:
-    session = face.session
-    old = session.project.widget("hull_bar").bands
+    editor = face.editor
+    old = editor.now.project.widget("hull_bar").bands
     face.ask_at(0.4)
     QTest.mouseClick(face.take, LEFT)
     rests(face)
-    low = next(one for one in session.project.widget("hull_bar").bands if one.name == "low")
+    low = next(one for one in editor.now.project.widget("hull_bar").bands if one.name == "low")
     assert (low.below, low.back) == ("40%", "45%")
     face.begin()
     rests(face)
     assert face.chart.now == pytest.approx(0.4)
-    session.undo()
-    assert session.project.widget("hull_bar").bands == old
+    editor.do(undo)
+    assert editor.now.project.widget("hull_bar").bands == old
 
 
 def test_a_press_on_an_outcome_goes_to_where_its_warning_began(carried: Window, face: WarningFace) -> None:
     first = face.rows.outcomes[0]
     QTest.mouseClick(face.rows, LEFT, PLAIN, QPoint(30, 20))
-    assert face.session.trace.name == "leaky-dive"
-    assert face.session.frame == first.begins
-    assert face.session.selected.widget == "hull_bar"
+    assert face.editor.now.trace.name == "leaky-dive"
+    assert face.editor.now.frame == first.begins
+    assert face.editor.now.selection.widget == "hull_bar"
     assert "s ahead" in carried.message.text()
 
 
@@ -116,13 +117,13 @@ def test_beside_each_outcome_stands_the_hud_and_under_the_curves_the_way_to_one(
 
 
 def test_what_it_warns_of_is_said_named_and_taken_away(carried: Window, face: WarningFace) -> None:
-    session = face.session
+    editor = face.editor
     face.outcomes.taken.emit("another …")
     QApplication.processEvents()
     assert "Enter what it warns of" in face.sentence.text()
     rewrite(face.rule, "hull < 40")
     rests(face)
-    assert [(one.name, one.rule) for one in session.project.outcomes] == [
+    assert [(one.name, one.rule) for one in editor.now.project.outcomes] == [
         ("lost", 'phase == "lost"'),
         ("lost_2", "hull < 40"),
     ]
@@ -130,11 +131,11 @@ def test_what_it_warns_of_is_said_named_and_taken_away(carried: Window, face: Wa
     rewrite(face.called, "nearly lost")
     assert "is not a valid name" in carried.message.text()
     rewrite(face.called, "nearly")
-    assert session.project.outcomes[1].name == "nearly"
+    assert editor.now.project.outcomes[1].name == "nearly"
     rewrite(face.rule, "hul < 40")
     assert "did you mean `hull`" in carried.message.text()
     QTest.mouseClick(face.remove, LEFT)
-    assert [one.name for one in session.project.outcomes] == ["lost"]
+    assert [one.name for one in editor.now.project.outcomes] == ["lost"]
     face.outcomes.taken.emit("a restart")
     rests(face)
     assert " of 3 are warned" in face.sentence.text()
@@ -173,7 +174,7 @@ def test_the_curves_are_kept_as_a_table_or_a_picture(carried: Window, face: Warn
 
 
 def test_limit_and_back_are_chosen_together_on_a_map_and_taken_over(face: WarningFace) -> None:
-    session = face.session
+    editor = face.editor
     QTest.mouseClick(face.views["back"], LEFT)
     rests(face)
     assert face.map.isVisible()
@@ -191,15 +192,15 @@ def test_limit_and_back_are_chosen_together_on_a_map_and_taken_over(face: Warnin
     assert f" {count} of {found.outcomes} are warned" in face.sentence.text()
     QTest.mouseClick(face.take, LEFT)
     rests(face)
-    band = next(one for one in session.project.widget("hull_bar").bands if one.name == "low")
+    band = next(one for one in editor.now.project.widget("hull_bar").bands if one.name == "low")
     assert band.below == low
     assert band.back == f"{float(f'{(value + gap) * 100:.3g}'):g}%"
-    session.undo()
+    editor.do(undo)
     QTest.mouseClick(face.views[""], LEFT)
 
 
 def test_limit_and_wait_are_chosen_together_on_a_map_and_taken_over(face: WarningFace) -> None:
-    session = face.session
+    editor = face.editor
     QTest.mouseClick(face.views["held"], LEFT)
     rests(face)
     found = face.map.found
@@ -214,7 +215,7 @@ def test_limit_and_wait_are_chosen_together_on_a_map_and_taken_over(face: Warnin
     assert face.take.text() == f"take {low}, held for 750ms"
     QTest.mouseClick(face.take, LEFT)
     rests(face)
-    band = next(one for one in session.project.widget("hull_bar").bands if one.name == "low")
+    band = next(one for one in editor.now.project.widget("hull_bar").bands if one.name == "low")
     assert (band.below, band.held) == (low, "750ms")
     assert face.map.now is not None
     assert face.map.now[1] == 0.75, "the map goes on from what was taken"
@@ -222,7 +223,7 @@ def test_limit_and_wait_are_chosen_together_on_a_map_and_taken_over(face: Warnin
     assert ", held for 500ms" in face.sentence.text()
     QTest.mouseClick(face.map, LEFT, PLAIN, face.map.cell(middle, 0).center().toPoint())
     assert ", at once " in face.sentence.text()
-    session.undo()
+    editor.do(undo)
     QTest.mouseClick(face.views[""], LEFT)
 
 
@@ -252,8 +253,8 @@ def test_a_prompt_is_reported_each_time_it_was_needed_and_gone_to(carried: Windo
     first = next(number for number, one in enumerate(face.lessons.lessons) if one.shown is not None)
     QTest.mouseClick(face.lessons, LEFT, PLAIN, QPoint(300, 26 + 26 * first + 13))
     one = face.lessons.lessons[first]
-    assert face.session.frame == one.shown
-    assert face.session.selected.widget == "leak_warning"
+    assert face.editor.now.frame == one.shown
+    assert face.editor.now.selection.widget == "leak_warning"
     assert face.lessons.describe(one) in carried.message.text() or "shown" in carried.message.text()
     face.ask_about("hull_bar", "low")
     rests(face)
@@ -319,6 +320,6 @@ def test_a_flag_that_rarely_turns_true_is_offered_to_be_warned_of(face: WarningF
     rests(face)
     name = flag.removesuffix(", a flag")
     assert face.outcome == name
-    assert face.session.project.outcomes[-1].rule == name
-    face.session.undo()
-    assert all(one.name != name for one in face.session.project.outcomes)
+    assert face.editor.now.project.outcomes[-1].rule == name
+    face.editor.do(undo)
+    assert all(one.name != name for one in face.editor.now.project.outcomes)

@@ -16,6 +16,8 @@ from avrin.app.findings_desk.moment import moment_of
 from avrin.app.main import application
 from avrin.app.painting.marks import CORNERS, beside, handles, reach
 from avrin.app.window.window import Window
+from avrin.editor.edits import undo
+from avrin.editor.selecting import select_variable
 from avrin.findings.finding import Finding
 from avrin.model.project import Place
 from avrin.trace.frames import Event
@@ -83,10 +85,10 @@ def test_a_dragged_value_has_digits_that_suit_its_range(value: float, low: float
 
 
 def test_the_choice_of_kinds_stays_on_the_picture(carried: Window) -> None:
-    desk, session = carried.desk, carried.session
+    desk, editor = carried.desk, carried.editor
     area = desk.hud.picture_rect()
     for x, y in ((0.3, 0.3), (0.98, 0.3), (0.02, 0.3), (0.5, 0.97)):
-        before = session.project
+        before = editor.now.project
         desk.drag.put("depth", (1920 * x, 1080 * y))
         application().processEvents()
         assert desk.chooser.isVisible()
@@ -95,31 +97,31 @@ def test_the_choice_of_kinds_stays_on_the_picture(carried: Window) -> None:
         assert on_picture.right() <= area.width() - 3
         assert on_picture.top() >= 0
         assert on_picture.bottom() <= area.height()
-        chosen = session.widget
+        chosen = editor.now.widget
         assert chosen is not None
         box = next(item.rect for item in desk.hud.placed if item.ident == chosen.widget.id)
         assert not on_picture.intersects(desk.hud.to_view(box).translated(-area.topLeft()))
-        session.undo()
-        assert session.project == before
+        editor.do(undo)
+        assert editor.now.project == before
 
 
 def test_of_two_events_side_by_side_the_nearer_is_reported(carried: Window) -> None:
-    lanes, session = carried.desk.lanes, carried.session
+    lanes, editor = carried.desk.lanes, carried.editor
     step = 5 * lanes.scale.per_pixel  # five pixels apart
     two = (Event(60.0, "hauled", {"who": "one"}), Event(60.0 + step, "hauled", {"who": "two"}))
-    whole = session.trace
-    session.now, _ = session.now.replaced(trace=replace(whole, events=two))
+    whole = editor.now.trace
+    editor.now = editor.now.replaced(trace=replace(whole, events=two))
     try:
         x = lanes.scale.x(60.0)
         told = [lanes._bodies.event_at("hauled", x + off)[-3:] for off in (-6, 0, 2, 3, 5, 11)]
         assert told == ["one", "one", "one", "two", "two", "two"]
         assert lanes._bodies.event_at("hauled", x - 7) == lanes._bodies.event_at("hauled", x + 12) == ""
     finally:
-        session.now, _ = session.now.replaced(trace=whole)
+        editor.now = editor.now.replaced(trace=whole)
 
 
 def test_a_finding_about_frames_a_shorter_trace_lacks_is_shown_at_its_end(carried: Window) -> None:
-    tracks = carried.session.tracks
+    tracks = carried.editor.now.tracks
     last = len(tracks.trace) - 1
     finding = Finding(widget="hull_bar", short="", why="", advice="")
     for start, shown in ((0, 0), (last, last), (last + 1, last), (last + 900, last)):
@@ -133,7 +135,7 @@ def test_what_is_chosen_in_a_list_has_the_focus_there_too(carried: Window) -> No
     told = QAccessible.queryAccessibleInterface(lanes)
     carried.activateWindow()
     lanes.setFocus()
-    carried.session.select_variable("depth")
+    carried.editor.do(select_variable, "depth")
     focus = told.focusChild()
     assert focus is not None
     assert focus.text(QAccessible.Text.Name) == "depth"
@@ -145,7 +147,7 @@ def test_what_is_chosen_in_a_list_has_the_focus_there_too(carried: Window) -> No
 def test_escape_and_enter_close_what_popped_up(carried: Window) -> None:
     popup = carried.desk.action_edit
     for key in (Qt.Key.Key_Escape, Qt.Key.Key_Return, Qt.Key.Key_Enter):
-        carried.desk.edit_action(carried.session.project.actions[0].label)
+        carried.desk.edit_action(carried.editor.now.project.actions[0].label)
         assert popup.isVisible()
         QTest.keyClick(popup.fields["label"], key)  # leaves the field
         assert popup.isVisible()

@@ -15,8 +15,13 @@ from pytestqt.qtbot import QtBot
 from avrin.app.bind_desk.card.band_strip import handy
 from avrin.app.controls.link import Link
 from avrin.app.main import application, make_window
-from avrin.app.session.snapshot import Selection
 from avrin.app.window.window import SIZE, Window
+from avrin.editor.by_hand import pin
+from avrin.editor.edits import mark_saved, set_rule, undo
+from avrin.editor.playback import go_to, go_to_seconds, moments, set_playing
+from avrin.editor.selecting import select, select_variable, select_widget
+from avrin.editor.snapshot import Selection
+from avrin.editor.viewing import show_on
 from avrin.model.errors import AvrinError
 from avrin.model.files import load
 from avrin.render.layout import Rect
@@ -53,9 +58,9 @@ def middle_of(window: Window, ident: str) -> QPoint:
 
 def chosen_rect(window: Window) -> Rect:
     """The selected widget's box on the screen."""
-    chosen = window.session.widget
+    chosen = window.editor.now.widget
     assert chosen is not None
-    return widget_rect(window.session.project, chosen.widget, window.session.screen)
+    return widget_rect(window.editor.now.project, chosen.widget, window.editor.now.view.screen)
 
 
 def drag(window: Window, name: str, goal: QPointF) -> None:
@@ -82,31 +87,31 @@ def test_it_opens_at_its_size_with_three_parts_and_a_selected_widget(window: Win
     assert (window.width(), window.height()) == SIZE
     area = window.desk.hud.picture_rect()
     assert (round(area.width()), round(area.height())) == (768, 432)
-    assert window.session.widget is not None
+    assert window.editor.now.widget is not None
     assert [row.place.name for row in window.desk.card.rows[:4]] == ["value", "full", "caption", "visible"]
     names = [(lane.name, lane.sort == "widget") for lane in window.desk.lanes.lanes]
     assert names[:3] == [("hull_bar", True), ("hull", False), ("hull_max", False)]
-    variables = {v.name for v in window.session.project.variables}
+    variables = {v.name for v in window.editor.now.project.variables}
     assert variables <= {name for name, widget in names if not widget}
 
 
 def test_a_click_in_the_picture_picks_the_widget_on_top(window: Window) -> None:
     QTest.mouseClick(window.desk.hud, LEFT, PLAIN, middle_of(window, "tide"))
-    assert window.session.selected == Selection(widget="tide")
+    assert window.editor.now.selection == Selection(widget="tide")
     assert window.desk.card.rows[0].edit.toPlainText() == "tide_left"
     QTest.mouseClick(window.desk.hud, LEFT, PLAIN, QPoint(384, 216))
-    assert window.session.selected == Selection()
+    assert window.editor.now.selection == Selection()
 
 
 def test_chips_rule_and_result_follow_the_playhead(window: Window) -> None:
-    session = window.session
-    session.go_to_seconds(118)
+    editor = window.editor
+    editor.do(go_to_seconds, 118)
     row = window.desk.card.rows[0]
-    hull = session.trace.columns["hull"][session.frame]
+    hull = editor.now.trace.columns["hull"][editor.now.frame]
     assert isinstance(hull, float)
     assert row.chips.names() == ["hull"]
     assert row.result() == f"{hull:.2f}".rstrip("0").rstrip(".")
-    session.go_to(0)
+    editor.do(go_to, 0)
     assert row.result() == "100"
 
 
@@ -115,17 +120,17 @@ def test_chips_rule_and_result_follow_the_playhead(window: Window) -> None:
 
 def test_space_plays_in_real_time_and_pauses(window: Window, qtbot: QtBot) -> None:
     QTest.keyClick(window.desk.hud, Qt.Key.Key_Space)
-    assert window.session.playing
-    qtbot.waitUntil(lambda: window.session.seconds > 0.3, timeout=60_000)
+    assert window.editor.now.playing
+    qtbot.waitUntil(lambda: window.editor.now.seconds > 0.3, timeout=60_000)
     QTest.keyClick(window.desk.hud, Qt.Key.Key_Space)
-    frame = window.session.frame
+    frame = window.editor.now.frame
     qtbot.wait(60)
-    assert not window.session.playing
-    assert window.session.frame == frame
+    assert not window.editor.now.playing
+    assert window.editor.now.frame == frame
 
 
 def test_keys_step_by_frames_seconds_moments_and_ends(window: Window) -> None:
-    session, hud = window.session, window.desk.hud
+    editor, hud = window.editor, window.desk.hud
     for key, expected in [
         (Qt.Key.Key_Right, 1),
         (Qt.Key.Key_Right, 2),
@@ -134,45 +139,45 @@ def test_keys_step_by_frames_seconds_moments_and_ends(window: Window) -> None:
         (Qt.Key.Key_Left, 0),
     ]:
         QTest.keyClick(hud, key)
-        assert session.frame == expected
+        assert editor.now.frame == expected
     QTest.keyClick(hud, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
-    assert session.seconds == pytest.approx(1, abs=0.02)
+    assert editor.now.seconds == pytest.approx(1, abs=0.02)
     QTest.keyClick(hud, Qt.Key.Key_Home)
-    moments = session.moments().tolist()
-    for expected in moments[1:4]:
+    at = moments(editor.now).tolist()
+    for expected in at[1:4]:
         QTest.keyClick(hud, Qt.Key.Key_BracketRight)
-        assert session.frame == expected
+        assert editor.now.frame == expected
     QTest.keyClick(hud, Qt.Key.Key_BracketLeft)
-    assert session.frame == moments[2]
+    assert editor.now.frame == at[2]
     QTest.keyClick(hud, Qt.Key.Key_End)
-    assert session.frame == len(session.trace) - 1
+    assert editor.now.frame == len(editor.now.trace) - 1
 
 
 def test_moments_are_those_of_the_selected_widget_or_of_all(window: Window) -> None:
-    session = window.session
-    chosen = session.widget
+    editor = window.editor
+    chosen = editor.now.widget
     assert chosen is not None
-    own = session.moments()
-    assert own.tolist() == session.tracks.moments([chosen]).tolist()
-    session.select(Selection())
-    assert session.moments().tolist() == session.tracks.moments().tolist()
-    assert len(session.moments()) > len(own)
+    own = moments(editor.now)
+    assert own.tolist() == editor.now.tracks.moments([chosen]).tolist()
+    editor.do(select, Selection())
+    assert moments(editor.now).tolist() == editor.now.tracks.moments().tolist()
+    assert len(moments(editor.now)) > len(own)
 
 
 def test_playing_stops_at_the_end_and_begins_anew(window: Window, qtbot: QtBot) -> None:
-    session = window.session
-    session.go_to(len(session.trace) - 3)
-    session.set_playing(True)
-    qtbot.waitUntil(lambda: not session.playing, timeout=60_000)
-    assert session.frame == len(session.trace) - 1
-    session.set_playing(True)
-    assert session.frame == 0
-    session.set_playing(False)
+    editor = window.editor
+    editor.do(go_to, len(editor.now.trace) - 3)
+    editor.do(set_playing, True)
+    qtbot.waitUntil(lambda: not editor.now.playing, timeout=60_000)
+    assert editor.now.frame == len(editor.now.trace) - 1
+    editor.do(set_playing, True)
+    assert editor.now.frame == 0
+    editor.do(set_playing, False)
 
 
 def test_the_picture_shows_another_state_at_another_time(window: Window) -> None:
     first = picture(window)
-    window.session.go_to_seconds(118)
+    window.editor.do(go_to_seconds, 118)
     assert picture(window) != first
 
 
@@ -180,33 +185,33 @@ def test_the_picture_shows_another_state_at_another_time(window: Window) -> None
 
 
 def test_typing_a_rule_changes_everything_while_typing_and_is_one_undo_step(window: Window) -> None:
-    session = window.session
-    session.go_to_seconds(118)
+    editor = window.editor
+    editor.do(go_to_seconds, 118)
     before = picture(window)
     edit = window.desk.card.rows[0].edit
     edit.setFocus()
     edit.selectAll()
     QTest.keyClicks(edit, "hull / 2")
-    bar = session.widget
+    bar = editor.now.widget
     assert bar is not None
-    hull = session.trace.columns["hull"][session.frame]
-    assert session.tracks.state(bar, session.frame)["fraction"] == pytest.approx(hull / 2 / 140)  # type: ignore[operator]
+    hull = editor.now.trace.columns["hull"][editor.now.frame]
+    assert editor.now.tracks.state(bar, editor.now.frame)["fraction"] == pytest.approx(hull / 2 / 140)  # type: ignore[operator]
     assert not same_pixels(picture(window), before)
     QTest.keyClick(edit, Qt.Key.Key_Z, CTRL)
     assert edit.toPlainText() == "hull"
-    assert session.project.widget("hull_bar").inputs["value"] == "hull"
+    assert editor.now.project.widget("hull_bar").inputs["value"] == "hull"
     assert same_pixels(picture(window), before)
     QTest.keyClick(edit, Qt.Key.Key_Z, CTRL | Qt.KeyboardModifier.ShiftModifier)
     assert edit.toPlainText() == "hull / 2"
 
 
 def test_an_error_stands_under_its_character_and_the_rest_goes_on(window: Window) -> None:
-    session = window.session
+    editor = window.editor
     row = window.desk.card.rows[0]
     row.edit.setFocus()
     row.edit.selectAll()
     QTest.keyClicks(row.edit, "hull + air2")
-    error = session.bound.errors[row.place]
+    error = editor.now.bound.errors[row.place]
     assert isinstance(error, RuleError)
     assert error.span == (7, 11)
     formats = row.edit.document().firstBlock().layout().formats()
@@ -214,9 +219,9 @@ def test_an_error_stands_under_its_character_and_the_rest_goes_on(window: Window
     assert {at for f in waved for at in range(f.start, f.start + f.length)} == {7, 8, 9, 10}
     assert "no variable `air2`" in row.problem.text().replace("No", "no")
     assert row.result() == "—"
-    assert session.tracks.state(session.bound.widgets["air_bar"], 0)["fraction"] == pytest.approx(1, abs=0.01)
+    assert editor.now.tracks.state(editor.now.bound.widgets["air_bar"], 0)["fraction"] == pytest.approx(1, abs=0.01)
     QTest.keyClick(row.edit, Qt.Key.Key_Backspace)
-    assert row.place not in session.bound.errors
+    assert row.place not in editor.now.bound.errors
     assert not row.problem.isVisible()
 
 
@@ -227,7 +232,7 @@ def test_emptying_a_field_keeps_the_caret_and_loses_nothing(window: Window) -> N
     QTest.keyClick(row.edit, Qt.Key.Key_Delete)
     assert "Nothing feeds it" in window.desk.card.rows[0].problem.text()
     QTest.keyClicks(window.desk.card.rows[0].edit, "air")
-    assert window.session.project.widget("hull_bar").inputs["value"] == "air"
+    assert window.editor.now.project.widget("hull_bar").inputs["value"] == "air"
 
 
 def test_a_band_limit_is_dragged_along_the_strip(window: Window) -> None:
@@ -238,9 +243,9 @@ def test_a_band_limit_is_dragged_along_the_strip(window: Window) -> None:
     QTest.mousePress(strip, LEFT, PLAIN, start)
     QTest.mouseMove(strip, goal)
     QTest.mouseRelease(strip, LEFT, PLAIN, goal)
-    assert window.session.project.widget("hull_bar").bands[1].below == "50%"
-    window.session.undo()
-    assert window.session.project.widget("hull_bar").bands[1].below == "25%"
+    assert window.editor.now.project.widget("hull_bar").bands[1].below == "50%"
+    window.editor.do(undo)
+    assert window.editor.now.project.widget("hull_bar").bands[1].below == "25%"
 
 
 @pytest.mark.parametrize(
@@ -259,61 +264,61 @@ def test_a_dragged_limit_is_one_that_a_person_would_write(level: float, span: fl
 
 
 def test_what_is_said_is_as_wide_as_its_text_and_wraps(window: Window) -> None:
-    window.session.reported.emit("Saved", False)
+    window.editor.say("Saved")
     message = window.message
     assert message.height() == 18 + 16
     assert message.width() < 120
-    window.session.reported.emit("a very long path " * 16, True)
+    window.editor.say("a very long path " * 16, error=True)
     assert message.width() == window.width() - 120
     assert 18 + 2 * 16 <= message.height() <= 18 + 4 * 16
     assert window.rect().contains(message.geometry())
 
 
 def test_an_input_is_added_with_something_to_write_over(window: Window) -> None:
-    window.session.select_widget("quota_ring")
+    window.editor.do(select_widget, "quota_ring")
     application().processEvents()
     card = window.desk.card
     link = next(link for link in card.findChildren(Link) if link.text() == "+ caption")
     QTest.mouseClick(link, LEFT)
     application().processEvents()
     added = next(row for row in card.rows if row.place.input == "caption")
-    assert window.session.project.widget("quota_ring").inputs["caption"] == "…"
+    assert window.editor.now.project.widget("quota_ring").inputs["caption"] == "…"
     assert added.edit.hasFocus()
     assert added.edit.textCursor().selectedText() == "…"
-    window.session.undo()
-    assert "caption" not in window.session.project.widget("quota_ring").inputs
+    window.editor.do(undo)
+    assert "caption" not in window.editor.now.project.widget("quota_ring").inputs
 
 
 # -- binding by a drag --------------------------------------------------------------------------------------------------
 
 
 def test_a_variable_dropped_on_empty_screen_becomes_a_complete_widget_in_one_step(window: Window) -> None:
-    session = window.session
-    before = session.project
+    editor = window.editor
+    before = editor.now.project
     drag(window, "depth", QPointF(0.5, 0.3))
-    chosen = session.widget
+    chosen = editor.now.widget
     assert chosen is not None
     assert chosen.widget.kind == "counter"  # a measure that is neither good nor bad, so it gets no bands
     assert chosen.widget.inputs == {"value": "depth", "caption": "Depth, m"}
     assert not chosen.widget.bands
-    assert not session.bound.errors
+    assert not editor.now.bound.errors
     assert window.desk.chooser.isVisible()
     center = window.desk.hud.to_view(chosen_rect(window)).center()
     area = window.desk.hud.picture_rect()
     assert (center.x() / area.width(), center.y() / area.height()) == pytest.approx((0.5, 0.3), abs=0.01)
     link = next(link for link in window.desk.chooser.links if link.text() == "bar")
     QTest.mouseClick(link, LEFT)
-    assert session.widget is not None
-    assert session.widget.widget.inputs["full"] == "60"
-    assert session.widget.widget.inputs["caption"] == "Depth  {depth | 0, up}"
-    session.undo()
-    assert session.project == before
+    assert editor.now.widget is not None
+    assert editor.now.widget.widget.inputs["full"] == "60"
+    assert editor.now.widget.widget.inputs["caption"] == "Depth  {depth | 0, up}"
+    editor.do(undo)
+    assert editor.now.project == before
 
 
 def test_a_drop_outside_the_picture_or_escape_changes_nothing(window: Window) -> None:
-    before = window.session.project
+    before = window.editor.now.project
     drag(window, "depth", QPointF(1.3, 0.3))
-    assert window.session.project is before
+    assert window.editor.now.project is before
 
 
 def test_a_variable_dropped_on_a_label_offers_its_inputs(window: Window) -> None:
@@ -326,48 +331,48 @@ def test_a_variable_dropped_on_a_label_offers_its_inputs(window: Window) -> None
     assert [a.text().split(":")[0] for a in menu.actions()] == ["text", "opacity"]
     menu.actions()[0].trigger()
     menu.close()
-    assert window.session.project.widget("depth").inputs["text"] == "{cells}"
+    assert window.editor.now.project.widget("depth").inputs["text"] == "{cells}"
 
 
 def test_a_variable_is_bound_by_keyboard_alone(window: Window) -> None:
     lanes = window.desk.lanes
     QTest.keyClick(window, Qt.Key.Key_F3)
-    window.session.select_variable("at_bell")
+    window.editor.do(select_variable, "at_bell")
     QTest.keyClick(lanes, Qt.Key.Key_Return)
-    chosen = window.session.widget
+    chosen = window.editor.now.widget
     assert chosen is not None
     assert chosen.widget.id == "at_bell_prompt"
     QTest.keyClick(window.desk.hud, Qt.Key.Key_Left, NUDGE)
-    assert window.session.project.widget("at_bell_prompt").place.offset[0] == chosen.widget.place.offset[0] - 1
+    assert window.editor.now.project.widget("at_bell_prompt").place.offset[0] == chosen.widget.place.offset[0] - 1
 
 
 def test_what_is_shown_while_a_value_is_missing_is_one_choice(window: Window) -> None:
     from avrin.app.bind_desk.card.missing_line import HIDDEN, OURS, TEXT, MissingLine
 
-    session = window.session
-    session.select_widget("depth")
+    editor = window.editor
+    editor.do(select_widget, "depth")
     line = window.desk.card.findChild(MissingLine)
     assert isinstance(line, MissingLine)
     assert line.choice.currentText() == OURS
     QTest.keyClick(line.choice, Qt.Key.Key_Down)
     application().processEvents()
     assert line.choice.currentText() == TEXT
-    assert session.project.widget("depth").missing.text == "###"
+    assert editor.now.project.widget("depth").missing.text == "###"
     line.field.selectAll()
     QTest.keyClicks(line.field, "no signal")
     QTest.keyClick(line.field, Qt.Key.Key_Return)
-    assert session.project.widget("depth").missing.text == "no signal"
-    session.manual.pin("depth", None)
-    shown = session.widget
+    assert editor.now.project.widget("depth").missing.text == "no signal"
+    editor.do(pin, "depth", None)
+    shown = editor.now.widget
     assert shown is not None
-    assert session.tracks.state(shown, session.frame)["text"] == "Depth  no signal m"
+    assert editor.now.tracks.state(shown, editor.now.frame)["text"] == "Depth  no signal m"
     QTest.keyClick(line.choice, Qt.Key.Key_Down)
     application().processEvents()
     assert line.choice.currentText() == HIDDEN
-    assert session.widget is not None
-    assert session.tracks.state(session.widget, session.frame)["visible"] is False
+    assert editor.now.widget is not None
+    assert editor.now.tracks.state(editor.now.widget, editor.now.frame)["visible"] is False
     for _ in range(3):
-        session.undo()
+        editor.do(undo)
     assert line.choice.currentText() == OURS
 
 
@@ -375,22 +380,22 @@ def test_what_is_shown_while_a_value_is_missing_is_one_choice(window: Window) ->
 
 
 def test_dragging_a_widget_moves_it_and_is_one_undo_step(window: Window) -> None:
-    session, hud = window.session, window.desk.hud
+    editor, hud = window.editor, window.desk.hud
     start = middle_of(window, "spare_cells")
-    offset = session.project.widget("spare_cells").place.offset
+    offset = editor.now.project.widget("spare_cells").place.offset
     QTest.mousePress(hud, LEFT, PLAIN, start)
     for step in (10, 40, 120):
         QTest.mouseMove(hud, start + QPoint(step, 13))
     QTest.mouseRelease(hud, LEFT, CTRL, start + QPoint(120, 13))
-    moved = session.project.widget("spare_cells").place.offset
+    moved = editor.now.project.widget("spare_cells").place.offset
     assert moved[0] - offset[0] == pytest.approx(300, abs=22)  # 120 of 768 pixels are 300 of 1920, snapping aside
-    session.undo()
-    assert session.project.widget("spare_cells").place.offset == offset
+    editor.do(undo)
+    assert editor.now.project.widget("spare_cells").place.offset == offset
 
 
 def test_pulling_a_corner_sizes_the_widget_and_the_other_corner_stays(window: Window) -> None:
-    session, hud = window.session, window.desk.hud
-    session.select_widget("tide")
+    editor, hud = window.editor, window.desk.hud
+    editor.do(select_widget, "tide")
     rect = hud.to_view(chosen_rect(window))
     corner = rect.bottomLeft().toPoint()
     QTest.mousePress(hud, LEFT, PLAIN, corner)
@@ -402,24 +407,24 @@ def test_pulling_a_corner_sizes_the_widget_and_the_other_corner_stays(window: Wi
 
 
 def test_delete_removes_and_undo_brings_back(window: Window) -> None:
-    window.session.select_widget("scrap")
+    window.editor.do(select_widget, "scrap")
     QTest.keyClick(window.desk.hud, Qt.Key.Key_Delete)
-    assert "scrap" not in window.session.bound.widgets
+    assert "scrap" not in window.editor.now.bound.widgets
     QTest.keyClick(window.desk.hud, Qt.Key.Key_Z, CTRL)
-    assert "scrap" in window.session.bound.widgets
+    assert "scrap" in window.editor.now.bound.widgets
 
 
 # -- lanes --------------------------------------------------------------------------------------------------------------
 
 
 def test_scrubbing_zooming_and_panning_in_time(window: Window) -> None:
-    lanes, scale, session = window.desk.lanes, window.desk.scale, window.session
+    lanes, scale, editor = window.desk.lanes, window.desk.scale, window.editor
     QTest.mouseClick(lanes.viewport(), LEFT, PLAIN, QPoint(round(scale.x(120)), 60))
-    assert session.seconds == pytest.approx(120, abs=scale.per_pixel)
+    assert editor.now.seconds == pytest.approx(120, abs=scale.per_pixel)
     before = scale.span
     QTest.keyClick(window.desk.hud, Qt.Key.Key_Plus)
     assert scale.span == pytest.approx(before * 0.6)
-    assert scale.x(120) == pytest.approx(lanes.scale.x(session.seconds), abs=1)
+    assert scale.x(120) == pytest.approx(lanes.scale.x(editor.now.seconds), abs=1)
     scale.pan(1e9)
     assert scale.start + scale.span == pytest.approx(scale.length)
     QTest.keyClick(window.desk.hud, Qt.Key.Key_0)
@@ -427,11 +432,11 @@ def test_scrubbing_zooming_and_panning_in_time(window: Window) -> None:
 
 
 def test_picking_another_recording_and_another_screen(window: Window) -> None:
-    session = window.session
-    session.traces.show("traces/rich-haul.csv")
-    assert session.trace.name == "rich-haul"
-    assert window.desk.scale.length == pytest.approx(session.trace.length)
-    session.show_on(session.project.screens[2])
+    editor = window.editor
+    window.workspace.traces.show("traces/rich-haul.csv")
+    assert editor.now.trace.name == "rich-haul"
+    assert window.desk.scale.length == pytest.approx(editor.now.trace.length)
+    editor.do(show_on, editor.now.project.screens[2])
     area = window.desk.hud.picture_rect()
     assert area.width() / area.height() == pytest.approx(2560 / 1080)
 
@@ -440,32 +445,32 @@ def test_picking_another_recording_and_another_screen(window: Window) -> None:
 
 
 def test_saving_writes_the_edit_and_a_faulty_file_leaves_what_is_open(window: Window, tmp_path: Path) -> None:
-    session = window.session
-    session.set_rule(RulePlace("widget", "hull_bar", "inputs", "caption"), "HULL!")
-    assert session.history.edited
+    editor = window.editor
+    editor.do(set_rule, RulePlace("widget", "hull_bar", "inputs", "caption"), "HULL!")
+    assert editor.now.history.edited
     QTest.keyClick(window.desk.hud, Qt.Key.Key_S, CTRL)
-    assert not session.history.edited
-    assert session.path is not None
-    assert load(session.path)[0].widget("hull_bar").inputs["caption"] == "HULL!"
+    assert not editor.now.history.edited
+    assert editor.now.path is not None
+    assert load(editor.now.path)[0].widget("hull_bar").inputs["caption"] == "HULL!"
     bad = tmp_path / "bad.avrin"
     bad.write_text("{")
     window.open(bad)
     assert "bad.avrin, line 1, column 2: is not JSON" in window.message.text()
-    assert session.project.title == "Brinehook"
+    assert editor.now.project.title == "Brinehook"
 
 
 def test_unsaved_edits_come_back_after_a_crash(window: Window, qtbot: QtBot) -> None:
-    session = window.session
-    session.set_rule(RulePlace("widget", "hull_bar", "inputs", "caption"), "CRASHED")
-    assert session.path is not None
-    qtbot.waitUntil(lambda: not session.files.journaling.waits, timeout=60_000)
-    session.files.journaling.journal.close()  # as where a program ends: nothing else is done any more
-    again = make_window(session.path)
-    assert again.session.project.widget("hull_bar").inputs["caption"] == "CRASHED"
-    assert again.session.history.edited
-    again.session.undo()
-    assert again.session.project.widget("hull_bar").inputs["caption"] == "HULL"
-    again.session.files.forget_unsaved()
+    editor = window.editor
+    editor.do(set_rule, RulePlace("widget", "hull_bar", "inputs", "caption"), "CRASHED")
+    assert editor.now.path is not None
+    qtbot.waitUntil(lambda: not window.workspace.files.journaling.waits, timeout=60_000)
+    window.workspace.files.journaling.journal.close()  # as where a program ends: nothing else is done any more
+    again = make_window(editor.now.path)
+    assert again.editor.now.project.widget("hull_bar").inputs["caption"] == "CRASHED"
+    assert again.editor.now.history.edited
+    again.editor.do(undo)
+    assert again.editor.now.project.widget("hull_bar").inputs["caption"] == "HULL"
+    again.workspace.files.forget_unsaved()
 
 
 def test_an_unknown_kind_is_shown_as_what_it_is(demo: Path, tmp_path: Path, qtbot: QtBot) -> None:
@@ -475,8 +480,8 @@ def test_an_unknown_kind_is_shown_as_what_it_is(demo: Path, tmp_path: Path, qtbo
     made = make_window(path)
     qtbot.addWidget(made)
     made.show()
-    assert "hull_bar" not in made.session.bound.widgets
-    assert made.session.project.widget("hull_bar").kind == "bars"
+    assert "hull_bar" not in made.editor.now.bound.widgets
+    assert made.editor.now.project.widget("hull_bar").kind == "bars"
     assert not made.desk.hud.grab().isNull()
 
 
@@ -487,10 +492,10 @@ def test_a_project_whose_recording_is_gone_opens_and_says_so(demo: Path, tmp_pat
     qtbot.addWidget(made)
     made.show()
     assert "cannot be read" in made.message.text()
-    assert made.session.widget is not None
+    assert made.editor.now.widget is not None
     assert not made.grab().isNull()
     with pytest.raises(AvrinError):
-        made.session.traces.show("traces/leaky-dive.csv")
+        made.workspace.traces.show("traces/leaky-dive.csv")
 
 
 def test_the_menu_lists_every_command_with_its_key_and_what_can_be_done_now(window: Window) -> None:
@@ -505,7 +510,7 @@ def test_the_menu_lists_every_command_with_its_key_and_what_can_be_done_now(wind
     assert entries["Save"].text().endswith("Ctrl+S")
     entries["One frame forward"].trigger()
     menu.close()
-    assert window.session.frame == 1
+    assert window.editor.now.frame == 1
 
 
 def test_rungs_of_the_ladder_lead_to_where_the_recording_showed_them(window: Window, qtbot: QtBot) -> None:
@@ -513,15 +518,15 @@ def test_rungs_of_the_ladder_lead_to_where_the_recording_showed_them(window: Win
     assert ladder is not None
     qtbot.waitUntil(lambda: len(ladder.samples) == 8, timeout=60_000)
     now, *cells = ladder.samples
-    assert now.value == window.session.value("hull")
+    assert now.value == window.editor.now.value("hull")
     assert [r.value for r in cells if r.edge][:1] == [10.0]  # a tenth of the first run's 100
     at = next(i for i, r in enumerate(ladder.samples) if i and r.there.first)
     QTest.mouseClick(ladder, LEFT, PLAIN, ladder._cell(at).center().toPoint())
-    assert window.session.seconds == pytest.approx(ladder.samples[at].there.first, abs=0.02)
+    assert window.editor.now.seconds == pytest.approx(ladder.samples[at].there.first, abs=0.02)
     never = next(i for i, r in enumerate(ladder.samples) if i and not r.there.frames and isinstance(r.value, float))
     value = ladder.samples[never].value
     QTest.mouseClick(ladder, LEFT, PLAIN, ladder._cell(never).center().toPoint())
-    assert window.session.manual.pins == {"hull": value}, "what no recording shows is held"
+    assert window.editor.now.pins == {"hull": value}, "what no recording shows is held"
     assert "pinned at" in window.message.text()
 
 
@@ -538,10 +543,10 @@ def test_from_a_bare_recording_to_bound_widgets_by_drags_alone(demo: Path, tmp_p
     for name, goal in (("air", QPointF(0.2, 0.2)), ("phase", QPointF(0.8, 0.2)), ("crew[1].scrap", QPointF(0.8, 0.8))):
         drag(made, name, goal)
         application().processEvents()
-    project = made.session.project
+    project = made.editor.now.project
     assert [w.id for w in project.widgets] == ["air_bar", "phase_label", "crew_1_scrap_counter"]
     assert [(v.name, v.type, v.low) for v in project.variables] == [("air", "float", -0.2), ("phase", "text", None)]
     assert [(r.name, r.slots, [f.name for f in r.fields]) for r in project.rosters] == [("crew", 4, ["name", "scrap"])]
-    assert not made.session.bound.errors
-    made.session.files.forget_unsaved()
-    made.session.history.mark_saved()
+    assert not made.editor.now.bound.errors
+    made.workspace.files.forget_unsaved()
+    made.editor.do(mark_saved)

@@ -12,7 +12,7 @@ from avrin.findings.finding import Finding
 from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
 from avrin.findings.suppression import suppress, suppressed, unsuppress
-from avrin.model.project import Action, Change, Place, Plate, Project, Screen, Variable, Zone
+from avrin.model.project import Action, Assignment, Place, Plate, Project, Screen, Variable, Zone
 from avrin.trace.frames import Column, Trace, Value
 from avrin.widgets.binding import BoundWidget, bind
 from avrin.widgets.places import RulePlace, with_rule
@@ -136,7 +136,7 @@ TOOLS: list[Value] = [2, 9, 9, 4, 2, 2, 9, 4, 9, 2, 9, 4]
 PATCH = widget(
     "button", {"label": "Patch"}, "v", place=at(100.0, 400.0), options={"does": [{"set": "hull_max", "to": "5"}]}
 )
-SWIM = Action(label="swim", does=(Change(set="hull_max", to="5"),))
+SWIM = Action(label="swim", does=(Assignment(set="hull_max", to="5"),))
 FOG = {"plates": (PLATE,)}
 EDGED = Screen(name="tv", size=(1920, 1080), safe=0.05)
 HERE, BARE = at(100.0, 100.0), at(300.0, 300.0)

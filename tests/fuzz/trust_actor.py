@@ -15,14 +15,17 @@ import time
 from pathlib import Path
 from typing import Any
 
+from avrin.editor.changes import Change
+from avrin.editor.edits import edit, seal
+
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
 from msgspec.structs import replace
 from PySide6.QtCore import QCoreApplication
 from PySide6.QtWidgets import QApplication
 
-from avrin.app.session.journaling import Ask
-from avrin.app.session.session import Session
+from avrin.app.services.journaling import Ask
+from avrin.app.services.workspace import Workspace
 from avrin.model.errors import AvrinError
 
 LITTLE = 2048  # bytes that a file may have on a disk without room
@@ -36,22 +39,27 @@ class Actor:
         self.project = project
         self.said: list[str] = []
         self.asks: dict[str, Ask] = {}
-        self.session = Session()
-        self.session.reported.connect(lambda text, _error: self.said.append(text))
-        keeping = self.session.files.journaling
+        self.workspace = Workspace()
+        self.editor = self.workspace.editor
+        self.editor.changed.connect(self._hear)
+        keeping = self.workspace.files.journaling
         keeping.asked.connect(lambda ask: self.asks.__setitem__(ask.key, ask))
         keeping.answered.connect(lambda key: self.asks.pop(key, None))
 
+    def _hear(self, change: Change) -> None:
+        if change.of("message"):
+            self.said.append(self.editor.now.message.text)
+
     def do(self, word: str, rest: str) -> None:
-        session = self.session
+        editor = self.editor
         match word:
             case "open":
-                session.files.open(self.project)
+                self.workspace.files.open(self.project)
             case "edit":
-                session.seal()
-                session.edit(replace(session.project, title=rest), "edit")
+                editor.do(seal)
+                editor.do(edit, replace(editor.now.project, title=rest), "edit")
             case "save":
-                session.files.save()
+                self.workspace.files.save()
             case "wait":
                 until = time.monotonic() + int(rest) / 1000
                 while time.monotonic() < until:
@@ -66,21 +74,22 @@ class Actor:
                 most = LITTLE if word == "full" else resource.RLIM_INFINITY
                 resource.setrlimit(resource.RLIMIT_FSIZE, (most, resource.RLIM_INFINITY))
             case "values":
-                session.wait()
+                self.workspace.wait()
             case "quit":
-                session.close()
+                self.workspace.close()
 
     def told(self) -> dict[str, Any]:
         """What there is now, and what was said since it was last asked."""
         said, self.said = self.said, []
-        session = self.session
-        trace = session.trace
+        editor = self.editor
+        trace = editor.now.trace
         data = b"".join(column.data.tobytes() for column in trace.columns.values())
         return {
-            "title": session.project.title, "edited": session.history.edited, "said": said, "seen": session.files.journaling.seen,
+            "title": editor.now.project.title, "edited": editor.now.history.edited, "said": said,
+            "seen": self.workspace.files.journaling.seen,
             "asks": {key: [ask.text, [choice for choice, _ in ask.choices]] for key, ask in self.asks.items()},
-            "values": hashlib.sha256(data).hexdigest(), "recording": session.trace_name,
-            "looking": session.files.journaling.read_only,
+            "values": hashlib.sha256(data).hexdigest(), "recording": editor.now.trace_name,
+            "looking": self.workspace.files.journaling.read_only,
         }  # fmt: skip
 
 

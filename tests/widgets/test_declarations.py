@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from avrin.model.errors import AvrinError
-from avrin.model.project import Action, Change, Derived, Project, Roster, Variable, Widget
+from avrin.model.project import Action, Assignment, Derived, Project, Roster, Variable, Widget
 from avrin.rules.parse import parse
 from avrin.rules.rename import renamed, renamed_in_template
 from avrin.trace.frames import Column, Trace
@@ -61,7 +61,7 @@ PROJECT = Project(
         Widget(id="bar", kind="bar", inputs={"value": "left * 100", "full": "100", "caption": "hull {hull | 0}"}),
         Widget(id="score", kind="counter", inputs={"value": "crew[0].scrap + crew[1].scrap"}),
     ),
-    actions=(Action(label="hit", key="H", does=(Change(set="hull", to="max(hull - 20, 0)"),)),),
+    actions=(Action(label="hit", key="H", does=(Assignment(set="hull", to="max(hull - 20, 0)"),)),),
 )
 
 
@@ -70,7 +70,7 @@ def test_a_renamed_variable_takes_every_rule_along() -> None:
     bind(project).raise_first()
     assert project.derived[0].rule == "body / hull_max"
     assert project.widget("bar").inputs["caption"] == "hull {body | 0}"
-    assert project.actions[0].does == (Change(set="body", to="max(body - 20, 0)"),)
+    assert project.actions[0].does == (Assignment(set="body", to="max(body - 20, 0)"),)
     project = rename(project, "crew[1].scrap", "haul")
     bind(project).raise_first()
     assert project.widget("score").inputs["value"] == "crew[0].haul + crew[1].haul"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from avrin.model.project import Action, Change, Project, Variable, Widget
+from avrin.model.project import Action, Assignment, Project, Variable, Widget
 from avrin.trace.frames import Column, Event, Trace, Value
 from avrin.widgets.binding import bind
 from avrin.widgets.live import Live
@@ -23,10 +23,12 @@ PROJECT = Project(
     ),
     actions=(
         Action(
-            label="Hit", key="H", does=(Change(set="hull", to="max(hull - 30, 0)"), Change(set="hits", to="hits + 1"))
+            label="Hit",
+            key="H",
+            does=(Assignment(set="hull", to="max(hull - 30, 0)"), Assignment(set="hits", to="hits + 1")),
         ),
-        Action(label="Win", does=(Change(set="best", to="best + hits"),)),
-        Action(label="Wrong", does=(Change(set="hul", to="1"), Change(set="hull", to="nothing"))),
+        Action(label="Win", does=(Assignment(set="best", to="best + hits"),)),
+        Action(label="Wrong", does=(Assignment(set="hul", to="1"), Assignment(set="hull", to="nothing"))),
     ),
 )
 BASE = Trace.make(

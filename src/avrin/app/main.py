@@ -77,14 +77,14 @@ def make_window(*paths: Path) -> Window:
     if not paths:
         window.show_first_page()
         return window
-    from avrin.app.session.session import Session  # late: 380 ms, after the kept picture
+    from avrin.app.services.workspace import Workspace  # late: 380 ms, after the kept picture
 
-    session = Session()
-    window.fill(session)
+    workspace = Workspace()
+    window.fill(workspace)
     if project is not None:
-        session.files.open(project)
+        workspace.files.open(project)
     else:
-        session.files.begin_over(paths)
+        workspace.files.begin_over(paths)
     if window.isVisible():
         window.restore_layout()
     return window
@@ -104,9 +104,9 @@ def run(*paths: Path) -> int:
     sys.setswitchinterval(0.001)  # background work yields to the user's input sooner
 
     def tidy() -> None:
-        from avrin.app.session.garbage import GarbageCollector  # late: 1 ms
+        from avrin.app.services.garbage import GarbageCollector  # late: 1 ms
 
-        GarbageCollector(window.session)
+        GarbageCollector(window.editor)
 
     if window.is_alive:
         tidy()
@@ -118,7 +118,7 @@ def run(*paths: Path) -> int:
 def _failed(window: Window, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
     log.error("an internal error in the window", exc_info=(kind, error, trace))
     if window.is_alive:
-        files = window.session.files
+        files = window.workspace.files
         files.keep_unsaved()
         edits = "save now: your edits cannot be written" if files.would_lose else "your edits are safe"
-        window.session.reported.emit(f"Something went wrong inside Avrin; {edits}. Details: {log_file()}", True)
+        window.editor.say(f"Something went wrong inside Avrin; {edits}. Details: {log_file()}", error=True)

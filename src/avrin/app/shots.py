@@ -27,6 +27,12 @@ from avrin.app.window.window import SIZE, Window
 from avrin.demo.elsewhere import record_elsewhere
 from avrin.demo.game import DIVES, record
 from avrin.demo.install import install_demo
+from avrin.editor.by_hand import advance_drive, pin, press_action, start_drive, stop_drive, unpin
+from avrin.editor.edits import mark_saved, set_rule, set_widget, undo
+from avrin.editor.layout import fold_all
+from avrin.editor.playback import go_to, go_to_seconds, set_playing
+from avrin.editor.selecting import select_variable, select_widget, select_widgets
+from avrin.editor.viewing import show_on, show_over
 from avrin.model.errors import AvrinError
 from avrin.model.files import save
 from avrin.model.folders import folder_for
@@ -64,8 +70,8 @@ def take_shots(folder: Path) -> Iterator[Path]:
             if not window.grab().save(str(path)):
                 raise AvrinError("cannot be written", place=(str(path),), advice="Choose another folder")
             yield path
-        window.session.files.forget_unsaved()
-        window.session.history.mark_saved()
+        window.workspace.files.forget_unsaved()
+        window.editor.do(mark_saved)
         window.close()
         if lately is None:
             del os.environ["AVRIN_STATE"]
@@ -86,31 +92,31 @@ def settle(app: QApplication, window: Window) -> None:
 
 def begin_anew(window: Window) -> None:
     """Reset the window to the project as opened, without edits, at its first frame."""
-    session = window.session
+    editor = window.editor
     window.leave_first_page()
-    if session.path is not None and content_of(session.path) != session.files.journaling.seen:
-        save(session.history.saved, session.path)
-        session.files.journaling.look()
+    if editor.now.path is not None and content_of(editor.now.path) != window.workspace.files.journaling.seen:
+        save(editor.now.history.saved, editor.now.path)
+        window.workspace.files.journaling.look()
     for question in list(window.notices.lines):  # each picture shows its own state only
         window.notices.withdraw(question)
-    session.comparison.end()
-    session.manual.stop()
-    session.manual.let_go()
-    while session.history.undo_label:
-        session.undo()
-    project = session.project
-    if session.trace_name != project.traces[0].path:
-        session.traces.show(project.traces[0].path)
-    session.show_on(project.screens[0])
-    session.show_over(project.plates[0])
-    session.select_widget("")
-    session.select_widget("hull_bar")
-    session.go_to(0)
+    window.workspace.comparison.end()
+    editor.do(stop_drive)
+    editor.do(unpin)
+    while editor.now.history.undo_label:
+        editor.do(undo)
+    project = editor.now.project
+    if editor.now.trace_name != project.traces[0].path:
+        window.workspace.traces.show(project.traces[0].path)
+    editor.do(show_on, project.screens[0])
+    editor.do(show_over, project.plates[0])
+    editor.do(select_widget, "")
+    editor.do(select_widget, "hull_bar")
+    editor.do(go_to, 0)
     desk = window.desk
-    desk.lanes.editor.close_it()
-    window.session.view_state.fold_all()
+    desk.lanes.form.close_it()
+    window.editor.do(fold_all)
     desk.lanes.show_only("")
-    desk.scale.show_all(session.trace.length)
+    desk.scale.show_all(editor.now.trace.length)
     desk.card.verticalScrollBar().setValue(0)
     desk.chooser.hide()
     for popup in window.findChildren(Popup):
@@ -123,39 +129,39 @@ def begin_anew(window: Window) -> None:
 
 def _bind(window: Window) -> None:
     """The first view: a bar at a low value."""
-    window.session.go_to_seconds(118)
+    window.editor.do(go_to_seconds, 118)
 
 
 def _before(window: Window) -> None:
     """A changed rule: the saved HUD wiped over the current one, at the first large difference."""
-    session = window.session
-    session.set_rule(RulePlace("widget", "hull_bar", "inputs", "value"), "hull * 0.6")
-    session.go_to_seconds(60)
+    editor = window.editor
+    editor.do(set_rule, RulePlace("widget", "hull_bar", "inputs", "value"), "hull * 0.6")
+    editor.do(go_to_seconds, 60)
     window.comparing.with_saved()
-    session.comparison.wait()
-    session.comparison.show("wipe")
-    session.comparison.put_line(0.2)
+    window.workspace.comparison.wait()
+    window.workspace.comparison.show("wipe")
+    window.workspace.comparison.put_line(0.2)
 
 
 def _asked(window: Window) -> None:
     """The project was changed by another program while it was edited here."""
-    session = window.session
-    session.go_to_seconds(152)
-    session.show_over(session.project.plates[2])
-    session.select_widget("lost")
-    widget = session.project.widget("lost")
-    session.set_widget(replace(widget, inputs={**widget.inputs, "title": "The boat is gone"}), "title of the banner")
-    project, path = session.history.saved, session.path
+    editor = window.editor
+    editor.do(go_to_seconds, 152)
+    editor.do(show_over, editor.now.project.plates[2])
+    editor.do(select_widget, "lost")
+    widget = editor.now.project.widget("lost")
+    editor.do(set_widget, replace(widget, inputs={**widget.inputs, "title": "The boat is gone"}), "title of the banner")
+    project, path = editor.now.history.saved, editor.now.path
     assert path is not None
     theirs = [replace(one, place=replace(one.place, offset=(0.0, 12.0))) for one in project.widgets[:2]]
     save(replace(project, title="Brinehook II", widgets=(*theirs, *project.widgets[2:])), path)
-    session.files.journaling.look()
+    window.workspace.files.journaling.look()
 
 
 def _mistake(window: Window) -> None:
     """A rule with an unknown name."""
-    session = window.session
-    session.go_to_seconds(118)
+    editor = window.editor
+    editor.do(go_to_seconds, 118)
     window.desk.card.focus_first()
     edit = window.desk.card.rows[0].edit
     edit.selectAll()
@@ -164,30 +170,30 @@ def _mistake(window: Window) -> None:
 
 def _dropped(window: Window) -> None:
     """A variable dropped onto the picture: a complete bar."""
-    window.session.go_to_seconds(118)
+    window.editor.do(go_to_seconds, 118)
     _drag(window, "air", QPointF(0.5, 0.3))
 
 
 def _held(window: Window) -> None:
     """A variable's declaration edited in its lane, and its value held."""
-    session = window.session
-    session.go_to_seconds(118)
-    session.select_variable("hull")
+    editor = window.editor
+    editor.do(go_to_seconds, 118)
+    editor.do(select_variable, "hull")
     window.desk.lanes.edit("hull")
-    session.manual.pin("hull", 19.0)
-    session.manual.pin("leak", True)
+    editor.do(pin, "hull", 19.0)
+    editor.do(pin, "leak", True)
 
 
 def _driving(window: Window) -> None:
     """Actions pressed while the clock runs, recorded as a trace."""
-    session = window.session
-    session.go_to_seconds(64)
-    session.manual.start()
-    session.set_playing(False)  # the clock is driven here, so that the picture never varies
+    editor = window.editor
+    editor.do(go_to_seconds, 64)
+    editor.do(start_drive)
+    editor.do(set_playing, False)  # the clock is driven here, so that the picture never varies
     for label in ("Hit a rock", "Hit a rock", "Open the seam", "Hit a rock", "Patch", "Hit a rock", "Hit a rock"):
-        session.manual.press(label)
+        editor.do(press_action, label)
         for _ in range(3):
-            session.manual.go_on(0.9)
+            editor.do(advance_drive, 0.9)
     window.desk.lanes.show_only("h")
     window.desk.lanes.show_only("")
 
@@ -213,13 +219,13 @@ def _drag(window: Window, name: str, share: QPointF) -> None:
 
 def _several(window: Window) -> None:
     """Several selected widgets, with the commands for all of them."""
-    window.session.go_to_seconds(118)
-    window.session.select_widgets("hull_bar", "air_bar", "spare_cells", "depth", "tide")
+    window.editor.do(go_to_seconds, 118)
+    window.editor.do(select_widgets, "hull_bar", "air_bar", "spare_cells", "depth", "tide")
 
 
 def _bands(window: Window) -> None:
     """A third band being split off on the strip, and the colour of another one being chosen."""
-    window.session.go_to_seconds(118)
+    window.editor.do(go_to_seconds, 118)
     card = window.desk.card
     bands = card.bands
     assert bands is not None
@@ -235,8 +241,8 @@ def _bands(window: Window) -> None:
 
 def _zones(window: Window) -> None:
     """The zones a plate keeps clear, drawn in the picture."""
-    window.session.go_to_seconds(118)
-    window.session.select_widget("")
+    window.editor.do(go_to_seconds, 118)
+    window.editor.do(select_widget, "")
     window.plate_edit.open_under(window.header.plate)
     area = window.desk.hud.picture_rect()
     inside = QPointF(area.x() + area.width() * 0.55, area.y() + area.height() * 0.6).toPoint()
@@ -245,25 +251,25 @@ def _zones(window: Window) -> None:
 
 def _film(window: Window) -> None:
     """A film of the game behind the HUD, compared with the recording."""
-    session = window.session
-    session.go_to_seconds(93.9)
-    session.show_over(next(plate for plate in session.project.plates if plate.film))
+    editor = window.editor
+    editor.do(go_to_seconds, 93.9)
+    editor.do(show_over, next(plate for plate in editor.now.project.plates if plate.film))
     window.header.plate_edit_wanted.emit(window.header.plate)
     window.repaint()
-    while session.video.busy or window.plate_edit.film.busy:
+    while window.workspace.video.busy or window.plate_edit.film.busy:
         time.sleep(0.01)
         application().processEvents()
 
 
 def _ladder(window: Window) -> None:
     """Every widget around its thresholds, over all recordings."""
-    window.session.go_to_seconds(118)
+    window.editor.do(go_to_seconds, 118)
     window.show_desk("Ladder")
 
 
 def _warning(window: Window) -> None:
     """Tuning a warning: another limit selected."""
-    window.session.go_to_seconds(118)
+    window.editor.do(go_to_seconds, 118)
     window.show_desk("Ladder")
     desk = window.desks.currentWidget()
     assert isinstance(desk, LadderDesk)
@@ -276,8 +282,8 @@ def _warning(window: Window) -> None:
 
 def _many(window: Window) -> None:
     """A sweep over a dozen more dives: their states, sorted by the worst."""
-    window.session.go_to_seconds(118)
-    folder = window.session.folder / "play-tests"
+    window.editor.do(go_to_seconds, 118)
+    folder = window.editor.now.folder / "play-tests"
     for number in range(DIVES_MORE):
         dive = replace(DIVES[1], seed=900 + number, seconds=170.0)
         save_trace(record(dive), folder_for(folder / f"day-{1 + number // 8}/play-{number + 1:02}.parquet"))
@@ -292,13 +298,13 @@ def _many(window: Window) -> None:
 
 def _screens(window: Window) -> None:
     """Every screen over every plate, with a warning."""
-    window.session.go_to_seconds(118)
+    window.editor.do(go_to_seconds, 118)
     window.show_desk("Screens")
 
 
 def _languages(window: Window) -> None:
     """The HUD in all its languages, and in the two pseudo-languages."""
-    window.session.go_to_seconds(196)
+    window.editor.do(go_to_seconds, 196)
     window.show_desk("Screens")
     desk = window.desks.currentWidget()
     assert isinstance(desk, ScreensDesk)
@@ -307,9 +313,9 @@ def _languages(window: Window) -> None:
 
 def _findings(window: Window) -> None:
     """The project with many errors, at the frame at which a value skips an equality test."""
-    assert window.session.path is not None
-    window.open(install_demo(window.session.path.parent, troubled=True))
-    window.session.checking.wait()  # however long that takes on a busy machine
+    assert window.editor.now.path is not None
+    window.open(install_demo(window.editor.now.path.parent, troubled=True))
+    window.workspace.checking.wait()  # however long that takes on a busy machine
     window.show_desk("Findings")
     settle(application(), window)
     desk = window.desks.currentWidget()
@@ -324,12 +330,12 @@ def _first_page(window: Window) -> None:
 
 def _begin(window: Window) -> None:
     """A recording of another game, just opened: its columns, its offers, its lanes."""
-    assert window.session.path is not None
-    path = record_elsewhere(window.session.path.parent)
+    assert window.editor.now.path is not None
+    path = record_elsewhere(window.editor.now.path.parent)
     window.show_first_page()
     window.open_files([path])
     settle(application(), window)
-    window.session.go_to_seconds(118)
+    window.editor.do(go_to_seconds, 118)
 
 
 VIEWS: dict[str, Callable[[Window], None]] = {

@@ -18,8 +18,8 @@ __all__ = [
     "USUAL_SCREEN",
     "Action",
     "Anchor",
+    "Assignment",
     "Band",
-    "Change",
     "Derived",
     "EventKind",
     "Fit",
@@ -369,7 +369,7 @@ class Recording(Record, frozen=True, kw_only=True):
         return f"{self.path}#{self.case}" if self.case else self.path
 
 
-class Change(Record, frozen=True, kw_only=True):
+class Assignment(Record, frozen=True, kw_only=True):
     """An assignment an action makes: a variable and the rule for its new value."""
 
     set: str
@@ -381,7 +381,7 @@ class Action(Record, frozen=True, kw_only=True):
 
     label: Annotated[str, Meta(min_length=1, max_length=60)]
     key: Annotated[str, Meta(max_length=20)] = ""
-    does: tuple[Change, ...] = ()
+    does: tuple[Assignment, ...] = ()
 
 
 class Outcome(Record, frozen=True, kw_only=True):

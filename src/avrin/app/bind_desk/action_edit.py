@@ -11,8 +11,11 @@ from avrin.app.controls.field import Field
 from avrin.app.controls.key_link import KeyLink
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
-from avrin.app.session.session import Session
-from avrin.model.project import Action, Change
+from avrin.app.services.editor import Editor
+from avrin.editor.changes import Change
+from avrin.editor.edits import edit
+from avrin.editor.playback import set_playing
+from avrin.model.project import Action, Assignment
 from avrin.rules.rename import renamed
 from avrin.trace.frames import KIND_OF
 from avrin.widgets.places import RulePlace
@@ -25,9 +28,9 @@ WIDTH_PX = 600
 class ActionEdit(Popup):
     """Each change is one edit of the project."""
 
-    def __init__(self, session: Session, parent: QWidget) -> None:
+    def __init__(self, editor: Editor, parent: QWidget) -> None:
         super().__init__(parent)
-        self.session = session
+        self.editor = editor
         self._label = ""
         self._shown = -1  # number of rows, one per assignment
         self.rows: list[RuleRow] = []
@@ -36,30 +39,36 @@ class ActionEdit(Popup):
         self._column.setContentsMargins(16, 10, 12, 10)
         self._column.setSpacing(6)
         self.setFixedWidth(WIDTH_PX)
-        session.project_changed.connect(self._refresh)
-        session.values_changed.connect(self._values)
+        editor.follow("popups", self)
+
+    def on_change(self, change: Change) -> None:
+        """Show the action, or its values at the playhead."""
+        if change.of("tracks"):
+            self._refresh()
+        elif change.of("figures"):
+            self._values()
 
     @property
     def action(self) -> Action | None:
         """The edited action."""
-        return next((a for a in self.session.project.actions if a.label == self._label), None)
+        return next((a for a in self.editor.now.project.actions if a.label == self._label), None)
 
     def open_for(self, label: str) -> None:
         """Edit an action; create one if the label is empty."""
-        session = self.session
-        session.set_playing(False)  # typing must not advance the clock
+        editor = self.editor
+        editor.do(set_playing, False)  # typing must not advance the clock
         if not label:
             number = 1
-            taken = {action.label for action in session.project.actions}
+            taken = {action.label for action in editor.now.project.actions}
             while (label := f"Action {number}") in taken:
                 number += 1
-            keys = {action.key.upper() for action in session.project.actions}
+            keys = {action.key.upper() for action in editor.now.project.actions}
             key = next((k for k in "123456789" if k not in keys), "")
-            first = next((v.name for v in session.project.variables if v.type in ("int", "float")), "")
-            does = (Change(set=first, to=self._usual_rule(first)),) if first else ()
+            first = next((v.name for v in editor.now.project.variables if v.type in ("int", "float")), "")
+            does = (Assignment(set=first, to=self._usual_rule(first)),) if first else ()
             self._label = label
-            added = (*session.project.actions, Action(label=label, key=key, does=does))
-            session.edit(replace(session.project, actions=added), "add action")
+            added = (*editor.now.project.actions, Action(label=label, key=key, does=does))
+            editor.do(edit, replace(editor.now.project, actions=added), "add action")
         self._label = label
         self._shown = -1
         self._refresh()
@@ -87,7 +96,7 @@ class ActionEdit(Popup):
             rule.place = RulePlace("action", action.label, "does", str(number))
             self.fields[f"set{number}"].show_text(change.set)
             target = RulePlace("action", action.label, "does", str(number), "set")
-            self.fields[f"set{number}"].mark(target in self.session.bound.errors)
+            self.fields[f"set{number}"].mark(target in self.editor.now.bound.errors)
             rule.show_text()
         self._values()
         self.adjustSize()
@@ -108,7 +117,7 @@ class ActionEdit(Popup):
             Link("remove", self._remove), Link("done", self.close_it, bold=True),
         )  # fmt: skip
         for number in range(len(action.does)):
-            rule = RuleRow(self.session, RulePlace("action", action.label, "does", str(number)), "=", chips=False)
+            rule = RuleRow(self.editor, RulePlace("action", action.label, "does", str(number)), "=", chips=False)
             rule.findChild(QLabel).setFixedWidth(14)  # type: ignore[union-attr]
             self.rows.append(rule)
             field = self._field(f"set{number}", 130, lambda text, n=number: self._set_target(n, text))
@@ -132,26 +141,26 @@ class ActionEdit(Popup):
         action = self.action
         if action is None or not self.isVisible():
             return
-        steps = dict(self.session.bound.actions.get(action.label, ()))
+        steps = dict(self.editor.now.bound.actions.get(action.label, ()))
         for change, rule in zip(action.does, self.rows, strict=True):
             rule.show_values(steps.get(change.set))
 
     # -- edits ------------------------------------------------------------------------------------------------------
 
     def _edit(self, changed: Action | None, label: str) -> None:
-        project, old = self.session.project, self._label
+        project, old = self.editor.now.project, self._label
         actions = [changed if a.label == old else a for a in project.actions]
         if changed is not None:
             self._label = changed.label
-        self.session.edit(replace(project, actions=tuple(a for a in actions if a is not None)), label)
+        self.editor.do(edit, replace(project, actions=tuple(a for a in actions if a is not None)), label)
 
     def _set_label(self, text: str) -> None:
         action, text = self.action, text.strip()
         if action is None:
             return
-        if not text or any(a.label == text for a in self.session.project.actions):
+        if not text or any(a.label == text for a in self.editor.now.project.actions):
             self.fields["label"].mark(True)
-            self.session.reported.emit("An action needs a label of its own", True)
+            self.editor.say("An action needs a label of its own", error=True)
             return
         self._edit(replace(action, label=text[:60]), f"label of {action.label}")
 
@@ -159,11 +168,11 @@ class ActionEdit(Popup):
         action, key = self.action, QKeySequence(text.strip()).toString()
         if action is None:
             return
-        taken = next((a.label for a in self.session.project.actions if a.key == key and a is not action), "")
+        taken = next((a.label for a in self.editor.now.project.actions if a.key == key and a is not action), "")
         if (text.strip() and not key) or (key and taken):
             self.fields["key"].mark(True)
-            self.session.reported.emit(
-                f"The key {key} is already used by {taken}" if taken else f"'{text}' is not a key", True
+            self.editor.say(
+                f"The key {key} is already used by {taken}" if taken else f"'{text}' is not a key", error=True
             )
             return
         self._edit(replace(action, key=key), f"key of {action.label}")
@@ -175,26 +184,26 @@ class ActionEdit(Popup):
             does = tuple(self._setting(c, name) if i == number else c for i, c in enumerate(action.does))
             self._edit(replace(action, does=does), f"what {action.label} sets")
 
-    def _setting(self, change: Change, name: str) -> Change:
+    def _setting(self, change: Assignment, name: str) -> Assignment:
         """Return an assignment to another variable: with the same rule, or the default one if the type differs."""
-        known = self.session.project.all_variables()
+        known = self.editor.now.project.all_variables()
         old, new = known.get(change.set), known.get(name)
         if old is None or new is None:
             return replace(change, set=name)
         alike = KIND_OF[old.type] == KIND_OF[new.type]
-        return Change(set=name, to=renamed(change.to, change.set, name) if alike else self._usual_rule(name))
+        return Assignment(set=name, to=renamed(change.to, change.set, name) if alike else self._usual_rule(name))
 
     def _usual_rule(self, name: str) -> str:
         """Return the default rule for a variable: one less, negated, or empty."""
-        variable = self.session.project.all_variables().get(name)
+        variable = self.editor.now.project.all_variables().get(name)
         kind = KIND_OF[variable.type] if variable is not None else "text"
         return {"number": f"{name} - 1", "flag": f"not {name}"}.get(kind, name)
 
     def _another(self) -> None:
         action = self.action
         if action is not None:
-            name = next(iter(self.session.project.all_variables()), "")
-            does = (*action.does, Change(set=name, to=self._usual_rule(name) or "0"))
+            name = next(iter(self.editor.now.project.all_variables()), "")
+            does = (*action.does, Assignment(set=name, to=self._usual_rule(name) or "0"))
             self._edit(replace(action, does=does), f"{action.label} sets more")
 
     def _drop(self, number: int) -> None:

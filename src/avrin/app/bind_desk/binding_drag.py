@@ -11,7 +11,9 @@ from PySide6.QtGui import QAction
 
 from avrin.app.bind_desk.picture import HudView
 from avrin.app.controls.menu import new_menu
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.edits import edit, seal, set_widget
+from avrin.editor.selecting import select_merged, select_widget
 from avrin.model.project import Project, Variable, Widget
 from avrin.onboarding.first_hud import with_room
 from avrin.onboarding.sizing import sized
@@ -33,9 +35,9 @@ class BindingDrag(QObject):
 
     offered = Signal(list, int)  # widgets to choose from, and the index of the inserted one
 
-    def __init__(self, session: Session, hud: HudView) -> None:
+    def __init__(self, editor: Editor, hud: HudView) -> None:
         super().__init__(hud)
-        self.session = session
+        self.editor = editor
         self.hud = hud
         self._name = ""
         self._base: Project | None = None
@@ -43,15 +45,15 @@ class BindingDrag(QObject):
 
     def variable(self, name: str) -> Variable | None:
         """Return a declaration: the project's, or a guess for an undeclared column or a derived value."""
-        session = self.session
-        if session.is_derived(name):
+        editor = self.editor
+        if editor.now.is_derived(name):
             seen = self._with_derived(name)
             return guess(seen, name) if seen is not None else None
-        return session.variable(name) or session.undeclared(name)
+        return editor.now.variable(name) or editor.now.undeclared(name)
 
     def _with_derived(self, name: str) -> Trace | None:
         """Return the recording with a derived value as an additional column; None if its rule is invalid."""
-        trace, column = self.session.trace, self.session.column(name)
+        trace, column = self.editor.now.trace, self.editor.now.column(name)
         if column is None:
             return None
         return Trace(trace.name, trace.t, trace.run, {**trace.columns, name: column}, trace.events, trace.clock)
@@ -62,16 +64,18 @@ class BindingDrag(QObject):
 
     def _offers(self, name: str) -> tuple[Project, list[Widget]]:
         """Return the project with a name declared, and widgets for it, best first."""
-        session = self.session
+        editor = self.editor
         if self._is_of_all(name):
-            base, roster = session.project, name.removesuffix("[]")
+            base, roster = editor.now.project, name.removesuffix("[]")
             if name.endswith("[]") and all(one.name != roster for one in base.rosters):
-                base = session.declared(next(one for one in session.trace.columns if one.startswith(f"{roster}[")))
-            return base, self._sized(base, offers_of_all(name, base, session.trace))
-        if not session.is_derived(name):
-            base = session.declared(name)
-            return base, self._sized(base, offers(name, base, session.trace))
-        seen, project = self._with_derived(name), session.project
+                base = editor.now.declared(
+                    next(one for one in editor.now.trace.columns if one.startswith(f"{roster}["))
+                )
+            return base, self._sized(base, offers_of_all(name, base, editor.now.trace))
+        if not editor.now.is_derived(name):
+            base = editor.now.declared(name)
+            return base, self._sized(base, offers(name, base, editor.now.trace))
+        seen, project = self._with_derived(name), editor.now.project
         assert seen is not None  # `variable` found it
         posing = replace(
             project, variables=(*project.variables, guess(seen, name)),
@@ -81,8 +85,8 @@ class BindingDrag(QObject):
 
     def _sized(self, base: Project, offered: list[Widget]) -> list[Widget]:
         """Size the first offer, which is inserted at once, for its recorded values."""
-        session = self.session
-        first = [sized(base, one, session.trace, session.bound, session.folder) for one in offered[:1]]
+        editor = self.editor
+        first = [sized(base, one, editor.now.trace, editor.now.bound, editor.now.folder) for one in offered[:1]]
         return [*first, *offered[1:]]
 
     # -- during the drag --------------------------------------------------------------------------------------------
@@ -101,7 +105,7 @@ class BindingDrag(QObject):
             return
         widget, tracks = self._coming
         x, y = self.hud.to_reference(point)
-        self.hud.show_coming((replace(widget, widget=placed_at(widget.widget, x, y, self.session.project)), tracks))
+        self.hud.show_coming((replace(widget, widget=placed_at(widget.widget, x, y, self.editor.now.project)), tracks))
 
     def _begin(self, name: str) -> None:
         self._name, self._coming = name, None
@@ -111,9 +115,11 @@ class BindingDrag(QObject):
         if not offered:
             return
         widget = offered[0]
-        bound = bind(base.with_widget(widget), self.session.bound, self.session.bound.events, self.session.folder)
+        bound = bind(
+            base.with_widget(widget), self.editor.now.bound, self.editor.now.bound.events, self.editor.now.folder
+        )
         found = bound.widgets[widget.id]
-        self._coming = (found, Tracks(bound, self.session.trace, only=[found]))
+        self._coming = (found, Tracks(bound, self.editor.now.trace, only=[found]))
 
     def move_widget(self, widget: BoundWidget, tracks: Tracks, place: QPoint) -> None:
         """Preview a complete widget at a global position."""
@@ -122,7 +128,7 @@ class BindingDrag(QObject):
             self.hud.show_coming(None)
             return
         x, y = self.hud.to_reference(point)
-        self.hud.show_coming((replace(widget, widget=placed_at(widget.widget, x, y, self.session.project)), tracks))
+        self.hud.show_coming((replace(widget, widget=placed_at(widget.widget, x, y, self.editor.now.project)), tracks))
 
     def drop_widget(self, widget: Widget, place: QPoint) -> None:
         """Insert a complete widget at a position; one that follows something keeps its place."""
@@ -130,14 +136,14 @@ class BindingDrag(QObject):
         point = QPointF(self.hud.mapFromGlobal(place))
         if self.hud.seen_rect().contains(point):
             x, y = self.hud.to_reference(point)
-            self.add(widget if widget.place.follow is not None else placed_at(widget, x, y, self.session.project))
+            self.add(widget if widget.place.follow is not None else placed_at(widget, x, y, self.editor.now.project))
 
     def add(self, widget: Widget) -> None:
         """Add a placed widget. One undo step."""
-        widget = replace(widget, id=free_id(widget.id, self.session.project))
-        self.session.seal()
-        self.session.set_widget(widget, f"add {widget.title}")
-        self.session.select_merged(widget.id)
+        widget = replace(widget, id=free_id(widget.id, self.editor.now.project))
+        self.editor.do(seal)
+        self.editor.do(set_widget, widget, f"add {widget.title}")
+        self.editor.do(select_merged, widget.id)
 
     def cancel(self) -> None:
         """Cancel the drag."""
@@ -164,25 +170,25 @@ class BindingDrag(QObject):
 
     def _to_zone(self, zones: Zones, name: str, number: int | None) -> None:
         """While zones are edited, make the zone below follow a dropped position."""
-        pair = position_pair(name, self.session.project)
+        pair = position_pair(name, self.editor.now.project)
         if number is None or pair is None:
-            self.session.reported.emit("Drop a position, as of a boat, onto a zone: it follows it", False)
+            self.editor.say("Drop a position, as of a boat, onto a zone: it follows it")
         else:
             zones.take_along(number, *pair)
 
     def put(self, name: str, at: tuple[float, float] | None = None) -> None:
         """Insert a widget for a variable and offer other kinds. at: its centre in reference pixels; None for a free position."""
         known = self._is_of_all(name) or self.variable(name) is not None
-        base, found = self._offers(name) if known else (self.session.project, [])
+        base, found = self._offers(name) if known else (self.editor.now.project, [])
         if not found:
-            self.session.reported.emit(f"{name} cannot be bound: the recording says nothing about it", True)
+            self.editor.say(f"{name} cannot be bound: the recording says nothing about it", error=True)
             return
         if at is None:
             found = [with_room(base, widget) for widget in found]
         else:
             found = [placed_at(widget, *at, base) for widget in found]
         self._base = base
-        self.session.seal()
+        self.editor.do(seal)
         self.take(found, 0)
 
     def take(self, offered: list[Widget], chosen: int) -> None:
@@ -190,23 +196,23 @@ class BindingDrag(QObject):
         assert self._base is not None
         widget = offered[chosen]
         merge = f"bind {offered[0].inputs}"
-        self.session.edit(self._base.with_widget(widget), f"add {widget.title}", merge)
-        self.session.select_merged(widget.id)
+        self.editor.do(edit, self._base.with_widget(widget), f"add {widget.title}", merge)
+        self.editor.do(select_merged, widget.id)
         self.offered.emit(offered, chosen)
 
     def choose_input(self, name: str, target: str, place: QPoint) -> None:
         """Bind a variable to a widget's input: at once if only one suits, else from a menu."""
-        widget = self.session.bound.widgets[target]
+        widget = self.editor.now.bound.widgets[target]
         variable = self.variable(name) if not self._is_of_all(name) else None
         kind = KIND_OF[variable.type] if variable is not None else None
         suited = [i for i in widget.kind.all_inputs() if kind is not None and (i.kind == kind or i.kind == "template")]
-        events = self.session.bound.scope.events
-        others = list(dropped(name, widget.widget, self.session.project, events))
+        events = self.editor.now.bound.scope.events
+        others = list(dropped(name, widget.widget, self.editor.now.project, events))
         if len(others) == 1 and not suited:
             self._apply_drop(others[0])
             return
         if not suited and not others:
-            self.session.reported.emit(f"No input of {widget.widget.title} takes {name}", True)
+            self.editor.say(f"No input of {widget.widget.title} takes {name}", error=True)
             return
         if len(suited) == 1 and not others:
             self._bind(name, target, suited[0].name, suited[0].kind == "template")
@@ -227,15 +233,15 @@ class BindingDrag(QObject):
 
     def _apply_drop(self, other: Dropped) -> None:
         """Apply a result of a drop other than feeding an input."""
-        self.session.seal()
-        self.session.set_widget(other.widget, f"{other.title} of {other.widget.title}")
-        self.session.select_widget(other.widget.id)
+        self.editor.do(seal)
+        self.editor.do(set_widget, other.widget, f"{other.title} of {other.widget.title}")
+        self.editor.do(select_widget, other.widget.id)
 
     def _bind(self, name: str, target: str, input_name: str, template: bool) -> None:
-        base = self.session.project if self.session.is_derived(name) else self.session.declared(name)
+        base = self.editor.now.project if self.editor.now.is_derived(name) else self.editor.now.declared(name)
         widget = base.widget(target)
         inputs = {**widget.inputs, input_name: f"{{{name}}}" if template else name}
         changed = base.with_widget(replace(widget, inputs=inputs))
-        self.session.seal()
-        self.session.edit(changed, f"bind {name} to {widget.title}")
-        self.session.select_widget(target)
+        self.editor.do(seal)
+        self.editor.do(edit, changed, f"bind {name} to {widget.title}")
+        self.editor.do(select_widget, target)

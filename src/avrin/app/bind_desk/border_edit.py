@@ -13,7 +13,8 @@ from avrin.app.controls.field import Field, pixels
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.theme import theme
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.edits import seal
 from avrin.model.errors import AvrinError
 
 __all__ = ["BorderEdit"]
@@ -83,11 +84,11 @@ class _Lines(WholePicture):
 class BorderEdit(PictureEdit):
     """Each drag, and each field, is one edit; the widget follows at once."""
 
-    def __init__(self, session: Session, box_of: Callable[[str], QRectF], parent: QWidget) -> None:
-        super().__init__(session, box_of, parent)
+    def __init__(self, editor: Editor, box_of: Callable[[str], QRectF], parent: QWidget) -> None:
+        super().__init__(editor, box_of, parent)
         self.lines = _Lines()
         self.lines.moved.connect(lambda border: self._set_border(border, "border"))
-        self.lines.let_go.connect(session.seal)
+        self.lines.let_go.connect(editor.doing(seal))
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 10, 12, 10)
         column.setSpacing(8)
@@ -129,10 +130,10 @@ class BorderEdit(PictureEdit):
             number = max(0.0, pixels(text))
         except AvrinError as error:
             self.fields[SIDES[side]].mark(True)
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
             return
         border = [number if at == side else by for at, by in enumerate(self.border)]
-        self.session.seal()
+        self.editor.do(seal)
         self._set_border((border[0], border[1], border[2], border[3]), "")
 
     def _set_border(self, border: Border, merge: str) -> None:

@@ -7,7 +7,9 @@ from PySide6.QtWidgets import QWidget
 from avrin.app.bind_desk.card.colour_wish import ColourWish
 from avrin.app.bind_desk.picture import HudView
 from avrin.app.controls.colour_chooser import ColourChooser
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.changes import Change
+from avrin.editor.edits import seal, set_widget
 from avrin.edits.colours import colours_of
 
 __all__ = ["Colouring"]
@@ -16,34 +18,42 @@ __all__ = ["Colouring"]
 class Colouring:
     """One popup for the desk. Dragging through shades is one undo step."""
 
-    def __init__(self, session: Session, hud: HudView, parent: QWidget) -> None:
-        self.session = session
+    def __init__(self, editor: Editor, hud: HudView, parent: QWidget) -> None:
+        self.editor = editor
         self.hud = hud
         self.wish: ColourWish | None = None
         self.chooser = ColourChooser(parent)
         self.chooser.chosen.connect(self._chosen)
         self.chooser.dropper_wanted.connect(self._drop)
-        session.connect_selection(self.chooser.hide)
+        editor.follow("popups", self)
+
+    def on_change(self, change: Change) -> None:
+        """Close with another selection."""
+        if change.of("selection"):
+            self.chooser.hide()
 
     def open_for(self, wish: ColourWish) -> None:
         """Open the chooser."""
         self.wish = wish
-        self.session.seal()
+        self.editor.do(seal)
         self.chooser.open_for(
-            wish.at, wish.colour, colours_of(self.session.project), self.hud.behind(wish.ident),
+            wish.at, wish.colour, colours_of(self.editor.now.project), self.hud.behind(wish.ident),
             name=wish.what,
         )  # fmt: skip
 
     def _chosen(self, colour: str, done: bool) -> None:
-        wish, session = self.wish, self.session
-        if wish is None or all(widget.id != wish.ident for widget in session.project.widgets):
+        wish, editor = self.wish, self.editor
+        if wish is None or all(widget.id != wish.ident for widget in editor.now.project.widgets):
             return
-        widget = session.project.widget(wish.ident)
-        session.set_widget(
-            wish.recoloured(widget, colour), f"{wish.what} of {widget.title}", f"colour {wish.ident} {wish.what}"
+        widget = editor.now.project.widget(wish.ident)
+        editor.do(
+            set_widget,
+            wish.recoloured(widget, colour),
+            f"{wish.what} of {widget.title}",
+            f"colour {wish.ident} {wish.what}",
         )
         if done:
-            session.seal()
+            editor.do(seal)
 
     def _drop(self) -> None:
         """Take the colour of the next press in the picture."""
@@ -55,4 +65,4 @@ class Colouring:
 
         self.chooser.hide()
         self.hud.take_colour(taken)
-        self.session.reported.emit("Press the colour in the picture.  Esc cancels", False)
+        self.editor.say("Press the colour in the picture.  Esc cancels")

@@ -12,7 +12,9 @@ from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.film import draw_film
 from avrin.app.painting.offscreen import painting
 from avrin.app.painting.paint import draw_shapes
-from avrin.app.session.session import Session
+from avrin.app.services.comparison import Comparison
+from avrin.app.services.editor import Editor
+from avrin.app.services.video_decoder import VideoDecoder
 from avrin.model.errors import AvrinError
 from avrin.model.project import Plate, Screen
 from avrin.render.pictures import UNDER, ground_shapes
@@ -31,41 +33,42 @@ SAME = 2  # of 255: antialiasing may differ by this much
 class ComparisonPainter:
     """Paints the earlier project in the screen's picture; caches the last image."""
 
-    def __init__(self, session: Session) -> None:
-        self.session = session
+    def __init__(self, editor: Editor, comparison: Comparison, video: VideoDecoder) -> None:
+        self._comparison, self._video = comparison, video
+        self.editor = editor
         self._kept: tuple[tuple[object, ...], QImage] | None = None
         self.dragged = False  # the line is being dragged
 
     @property
     def shown(self) -> bool:
         """Whether a comparison is active."""
-        return self.session.comparison.found is not None
+        return self._comparison.found is not None
 
     @property
     def beside(self) -> bool:
         """Whether both are shown side by side."""
-        return self.session.comparison.before is not None and self.session.comparison.way == "side by side"
+        return self._comparison.before is not None and self._comparison.way == "side by side"
 
     # -- the line -----------------------------------------------------------------------------------------------------
 
     def line(self, area: QRectF) -> float:
         """Return the wipe's x position."""
-        return area.left() + self.session.comparison.line * area.width()
+        return area.left() + self._comparison.line * area.width()
 
     def is_at(self, point: QPointF, area: QRectF) -> bool:
         """Return whether a point is on the line."""
-        wipes = self.shown and self.session.comparison.way == "wipe"
+        wipes = self.shown and self._comparison.way == "wipe"
         return wipes and abs(point.x() - self.line(area)) <= REACH and area.top() <= point.y() <= area.bottom()
 
     def drag(self, point: QPointF, area: QRectF) -> None:
         """Move the line."""
-        self.session.comparison.put_line((point.x() - area.left()) / area.width())
+        self._comparison.put_line((point.x() - area.left()) / area.width())
 
     # -- painting -----------------------------------------------------------------------------------------------------
 
     def paint(self, painter: QPainter, area: QRectF, ratio: float) -> None:
         """Paint the comparison over the current HUD. ratio: device pixels per pixel."""
-        comparing = self.session.comparison
+        comparing = self._comparison
         if comparing.found is None:
             return
         if comparing.way == "side by side":
@@ -97,7 +100,7 @@ class ComparisonPainter:
             tip = middle + QPointF(5 * way, 0)
             painter.drawLine(tip, tip + QPointF(-3 * way, -3))
             painter.drawLine(tip, tip + QPointF(-3 * way, 3))
-        before = self.session.comparison.before
+        before = self._comparison.before
         called, foot = before.title if before is not None else "", area.bottom() - 22
         wide = measure(called, "small", True) + 16
         if wide + 24 < at - area.left():
@@ -118,12 +121,12 @@ class ComparisonPainter:
 
     def _picture(self, area: QRectF, ratio: float) -> QImage:
         """Return the earlier screen at the size of an area."""
-        comparing, session = self.session.comparison, self.session
+        comparing, editor = self._comparison, self.editor
         assert comparing.found is not None
         assert comparing.before is not None
         tracks, folder, screen = comparing.found.tracks, comparing.before.folder, comparing.screen()
         plate = self._plate()
-        key = (tracks, session.frame, screen, plate, area.size(), ratio, plate.film if plate is not None else "")
+        key = (tracks, editor.now.frame, screen, plate, area.size(), ratio, plate.film if plate is not None else "")
         if self._kept is not None and self._kept[0] == key and not (plate is not None and plate.film):
             return self._kept[1]
 
@@ -133,7 +136,7 @@ class ComparisonPainter:
 
     def _plate(self) -> Plate | None:
         """Return the visible plate in the earlier project, or None if it had none of the name."""
-        now, before = self.session.plate, self.session.comparison.before
+        now, before = self.editor.now.plate, self._comparison.before
         known = before.project.plates if before is not None else ()
         return next((one for one in known if now is not None and one.name == now.name), None)
 
@@ -141,7 +144,7 @@ class ComparisonPainter:
         self, area: QRectF, ratio: float, tracks: Tracks, screen: Screen, plate: Plate | None, folder: Path
     ) -> QImage:
         """Return a screen with its HUD at the playhead, at the size of an area."""
-        session, project = self.session, tracks.bound.project
+        editor, project = self.editor, tracks.bound.project
         size = QSize(max(1, round(area.width() * ratio)), max(1, round(area.height() * ratio)))
         image = QImage(size, QImage.Format.Format_RGB32)
         image.fill(QColor(UNDER))
@@ -149,7 +152,7 @@ class ComparisonPainter:
             painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
             painter.scale(image.width() / screen.size[0], image.height() / screen.size[1])
             if plate is not None and plate.film:
-                film = session.video.picture(plate, session.trace, session.frame)
+                film = self._video.picture(plate, editor.now.trace, editor.now.frame)
                 if film is not None:
                     draw_film(painter, film, screen, project, plate, folder)
             else:
@@ -157,14 +160,14 @@ class ComparisonPainter:
                     draw_shapes(painter, ground_shapes(project, screen, plate, folder))
                 except AvrinError:  # the file is gone: the HUD can still be compared
                     draw_shapes(painter, ground_shapes(project, screen, None, folder))
-            draw_shapes(painter, [one.group for one in scene(tracks, session.frame, screen)])
+            draw_shapes(painter, [one.group for one in scene(tracks, editor.now.frame, screen)])
         image.setDevicePixelRatio(ratio)
         return image
 
     def _veil(self, area: QRectF, ratio: float) -> QImage:
         """Return a veil over equal parts; where the two differ it is open, with the earlier picture faintly visible."""
-        session = self.session
-        now = self._painted(area, ratio, session.tracks, session.screen, session.plate, session.folder)
+        editor = self.editor
+        now = self._painted(area, ratio, editor.now.tracks, editor.now.view.screen, editor.now.plate, editor.now.folder)
         one, two = (_pixels(image) for image in (self._picture(area, ratio), now))
         differs = _widened((np.abs(one.astype(np.int16) - two) > SAME).any(axis=2))
         veil = np.zeros((*differs.shape, 4), np.uint8)

@@ -22,9 +22,12 @@ from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.scroller import BAR_ROOM, Splitter
 from avrin.app.controls.theme import EDGE, theme
-from avrin.app.session.editor_state import sources
-from avrin.app.session.session import Session
-from avrin.app.session.suggestions import Suggested
+from avrin.app.services.suggestions import Suggested
+from avrin.app.services.workspace import Workspace
+from avrin.editor.changes import Change
+from avrin.editor.edits import edit, seal, set_widget
+from avrin.editor.selecting import select_merged, select_variable, select_widget
+from avrin.editor.snapshot import sources
 from avrin.edits.pictures import in_own_size
 from avrin.model.assets import take_in
 from avrin.model.errors import AvrinError
@@ -70,18 +73,20 @@ class BindDesk(QWidget):
     recording_wanted = Signal()
     completed = Signal()  # everything visible is created
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.session = session
+        self._workspace = workspace
+        self.editor = editor = workspace.editor
+        self._suggestions = workspace.suggestions
         self.scale = TimeScale()
         self._hud_wanted = False  # until offers are known
-        self.hud = HudView(session)
+        self.hud = HudView(editor, workspace.comparison, workspace.extents, workspace.video)
         self._card_place = QWidget()  # transparent until the card exists
         self._card_place.setMinimumWidth(LEAST_CARD)
-        self.ruler = Ruler(session, self.scale)
-        self.shelf = Shelf(session)
-        self.lanes = LaneView(session, self.scale)
-        self.drag = BindingDrag(session, self.hud)
+        self.ruler = Ruler(editor, self.scale)
+        self.shelf = Shelf(editor, workspace.suggestions)
+        self.lanes = LaneView(editor, workspace.checking, workspace.comparison, workspace.suggestions, self.scale)
+        self.drag = BindingDrag(editor, self.hud)
         self._build()
         self.ribbons = Ribbons(self, self._find_ribbons, self.shelf)
         self.chooser = _Chooser(self, self.drag)
@@ -123,7 +128,7 @@ class BindDesk(QWidget):
         whole.addWidget(self.split)
 
     def _connect(self) -> None:
-        session = self.session
+        editor = self.editor
         self.lanes.drag_moved.connect(self._drag_moved)
         self.lanes.drag_ended.connect(self._drag_ended)
         self.lanes.drag_cancelled.connect(self._drag_cancelled)
@@ -137,27 +142,30 @@ class BindDesk(QWidget):
         self.hud.place_wanted.connect(self.edit_place)
         self.lanes.rule_wanted.connect(self.focus_rules)
         self.lanes.title_wanted.connect(lambda: self.edit_place(title=True))
-        session.begun.connect(self._begun)
-        session.suggestions.changed.connect(self._suggested)
+        editor.follow("bind desk", self)
         self.lanes.verticalScrollBar().valueChanged.connect(self.ribbons.later)
-        for signal in (
-            session.project_changed,
-            session.trace_changed,
-            self.split.splitterMoved,
-            self.upper.splitterMoved,
-        ):
-            signal.connect(self.ribbons.later)
-        session.connect_selection(self.ribbons.later)
+        for splitter in (self.split, self.upper):
+            splitter.splitterMoved.connect(self.ribbons.later)
         for part in (self.hud, self.lanes.viewport()):
             part.installEventFilter(self)
         self.scale.set_width(self.width())
+
+    def on_change(self, change: Change) -> None:
+        """Offer something for a new project; move the ribbons with what they connect."""
+        if change.of("opened"):
+            self._begun()
+        if change.of("suggestions"):
+            self._suggested()
+        if change.of("recording", "tracks", "selection"):
+            self.ribbons.later()
 
     @cached_property
     def card(self) -> Card:
         """The card of the selection, created after picture and lanes are visible."""
         from avrin.app.bind_desk.card.card import Card  # late: 16 ms
 
-        card = Card(self.session)
+        work = self._workspace
+        card = Card(self.editor, work.checking, work.extents, work.suggestions, work.traces)
         card.setMinimumWidth(LEAST_CARD)
         card.clock_wanted.connect(self.clock_wanted)
         card.roster_wanted.connect(lambda name: self.roster_edit.open_for(name))  # noqa: PLW0108  (made when first wanted)
@@ -178,7 +186,7 @@ class BindDesk(QWidget):
         """The footer below the lanes, created with the card."""
         from avrin.app.bind_desk.footer import Footer  # late: 2 ms
 
-        footer = Footer(self.session)
+        footer = Footer(self.editor, self._workspace.files, self._workspace.traces)
         footer.setFixedHeight(FOOTER)
         footer.offers_wanted.connect(lambda: self.show_offers(self.shelf.isHidden()))
         footer.roster_wanted.connect(lambda: self.roster_edit.open_for(""))
@@ -223,11 +231,11 @@ class BindDesk(QWidget):
         """The action editor, created on first use."""
         from avrin.app.bind_desk.action_edit import ActionEdit  # late: 7 ms
 
-        return ActionEdit(self.session, self)
+        return ActionEdit(self.editor, self)
 
     def edit_place(self, *, title: bool = False) -> None:
         """Edit the selected widget's position, or its title."""
-        chosen = self.session.selection_edits.chosen
+        chosen = self.editor.now.chosen
         if len(chosen) == 1:
             self.place_edit.open_for(chosen[0], title=title)
 
@@ -236,7 +244,7 @@ class BindDesk(QWidget):
         """The group editor, created on first use."""
         from avrin.app.bind_desk.group_edit import GroupEdit  # late: 2 ms
 
-        return GroupEdit(self.session, self)
+        return GroupEdit(self.editor, self)
 
     def _tell_parts(self, parts: str, ident: str) -> None:
         """Edit parts of a widget's picture: its border or its cells."""
@@ -248,42 +256,46 @@ class BindDesk(QWidget):
         """The border editor of nine-slice pictures, created on first use."""
         from avrin.app.bind_desk.border_edit import BorderEdit  # late: 1 ms
 
-        return BorderEdit(self.session, self.hud.box_of, self)
+        return BorderEdit(self.editor, self.hud.box_of, self)
 
     @cached_property
     def sheet_edit(self) -> SheetEdit:
         """The editor of glyph sheets, created on first use."""
         from avrin.app.bind_desk.sheet_edit import SheetEdit  # late: 1 ms
 
-        return SheetEdit(self.session, self.hud.box_of, self)
+        return SheetEdit(self.editor, self.hud.box_of, self)
 
     @cached_property
     def colouring(self) -> Colouring:
         """The colour chooser, created on first use."""
         from avrin.app.bind_desk.colouring import Colouring  # late: 5 ms
 
-        return Colouring(self.session, self.hud, self)
+        return Colouring(self.editor, self.hud, self)
 
     @cached_property
     def place_edit(self) -> PlaceEdit:
         """The position editor, created on first use."""
         from avrin.app.bind_desk.place_edit import PlaceEdit  # late: 2 ms
 
-        return PlaceEdit(self.session, self.hud, self)
+        return PlaceEdit(self.editor, self.hud, self)
 
     @cached_property
     def roster_edit(self) -> RosterEdit:
         """The roster editor, created on first use."""
         from avrin.app.bind_desk.roster_edit import RosterEdit  # late: 1 ms
 
-        return RosterEdit(self.session, self)
+        return RosterEdit(self.editor, self)
 
     @cached_property
     def matching_edit(self) -> MatchingEdit:
         """The editor of a recording's names, created on first use."""
         from avrin.app.bind_desk.matching_edit import MatchingEdit  # late: 10 ms
 
-        return MatchingEdit(self.session, self)
+        return MatchingEdit(self.editor, self)
+
+    def deselect(self) -> None:
+        """Select nothing."""
+        self.editor.do(select_widget, "")
 
     # -- sizes ------------------------------------------------------------------------------------------------------
 
@@ -333,7 +345,7 @@ class BindDesk(QWidget):
 
     def _find_ribbons(self) -> list[Ribbon]:
         """Return ribbons from each chip of the selected widget to its variable's lane, through the gutters."""
-        chosen = self.session.widget
+        chosen = self.editor.now.widget
         if chosen is None or "card" not in vars(self):
             return []
         card = self.card.viewport()
@@ -380,7 +392,7 @@ class BindDesk(QWidget):
 
     def take_offer(self, offer: Suggested) -> None:
         """Insert an offer at its usual position, or in the centre of a full screen."""
-        self.drag.add(with_room(self.session.project, offer.offer.widget))
+        self.drag.add(with_room(self.editor.now.project, offer.offer.widget))
 
     def show_offers(self, shown: bool) -> None:
         """Show or hide the shelf of offers."""
@@ -403,115 +415,115 @@ class BindDesk(QWidget):
         self.chooser.hide()
         if "footer" in vars(self):
             self.footer.finder.clear()
-        self.show_offers(not self.session.project.widgets)
+        self.show_offers(not self.editor.now.project.widgets)
 
     def first_hud(self) -> None:
         """Insert the six best offers in the corners, one undo step, as soon as they are known."""
-        session = self.session
-        self._hud_wanted = session.suggestions.busy
+        editor = self.editor
+        self._hud_wanted = self._suggestions.busy
         if self._hud_wanted:
-            session.reported.emit("Analysing the recording …", False)
+            editor.say("Analysing the recording …")
             return
-        if session.suggestions.failure is not None:
-            session.reported.emit(f"There are no offers: {session.suggestions.failure}", True)
+        if self._suggestions.failure is not None:
+            editor.say(f"There are no offers: {self._suggestions.failure}", error=True)
             return
-        offers = [one.offer for one in session.suggestions.offers]
-        made = first_hud(session.project, session.trace, offers=offers)
-        count = len(made.widgets) - len(session.project.widgets)
+        offers = [one.offer for one in self._suggestions.offers]
+        made = first_hud(editor.now.project, editor.now.trace, offers=offers)
+        count = len(made.widgets) - len(editor.now.project.widgets)
         if not count:
-            session.reported.emit("There are no further offers for this recording", False)
+            editor.say("There are no further offers for this recording")
             return
-        session.edit(made, "first HUD" if count > 1 else f"add {made.widgets[-1].title}")
-        session.select_merged(made.widgets[-count].id)
-        session.reported.emit(f"Placed {count} widgets.  Ctrl+Z undoes it", False)
+        editor.do(edit, made, "first HUD" if count > 1 else f"add {made.widgets[-1].title}")
+        editor.do(select_merged, made.widgets[-count].id)
+        editor.say(f"Placed {count} widgets.  Ctrl+Z undoes it")
 
     def add_widget(self, kind: str) -> None:
         """Insert a widget of a kind in a free position, without bindings, and focus its first rule."""
-        session = self.session
-        ident = free_id(kind, session.project)
-        width, height = session.project.reference
+        editor = self.editor
+        ident = free_id(kind, editor.now.project)
+        width, height = editor.now.project.reference
         place = Place(size=(width * 0.2, height * 0.06))
-        session.set_widget(with_room(session.project, Widget(id=ident, kind=kind, place=place)), f"new {kind}")
-        session.select_widget(ident)
+        editor.do(set_widget, with_room(editor.now.project, Widget(id=ident, kind=kind, place=place)), f"new {kind}")
+        editor.do(select_widget, ident)
         self.card.focus_first()
 
     def add_picture(self, file: Path) -> None:
         """Insert a picture widget for a file. Raises AvrinError if the file cannot be copied."""
-        session = self.session
-        if session.path is None:
+        editor = self.editor
+        if editor.now.path is None:
             raise AvrinError("the project has no folder for pictures yet", advice="Save it first")
-        asset = take_in(file, session.folder)
-        ident = free_id("picture", session.project)
+        asset = take_in(file, editor.now.folder)
+        ident = free_id("picture", editor.now.project)
         plain = Widget(id=ident, kind="picture", options={"asset": asset}, place=Place(size=(120.0, 120.0)))
-        widget = in_own_size(session.project, plain, own_size(str(session.folder / asset)))
-        session.seal()
-        session.set_widget(with_room(session.project, widget), f"picture {file.name}")
-        session.select_widget(ident)
+        widget = in_own_size(editor.now.project, plain, own_size(str(editor.now.folder / asset)))
+        editor.do(seal)
+        editor.do(set_widget, with_room(editor.now.project, widget), f"picture {file.name}")
+        editor.do(select_widget, ident)
 
     def has_columns(self) -> bool:
         """Return whether the selected widget has columns that can be fitted."""
-        widget = self.session.bound.widgets.get(self.session.selected.widget)
+        widget = self.editor.now.bound.widgets.get(self.editor.now.selection.widget)
         return widget is not None and widget.kind.has_columns and bool(widget.widget.options.get("columns"))
 
     def fit_columns(self) -> None:
         """Fit the selected table's columns to their texts over all recordings."""
         from avrin.app.bind_desk.card.option_rules import fit_columns  # late: 8 ms
 
-        fit_columns(self.session, self.session.selected.widget)
+        fit_columns(self.editor, self.editor.now.selection.widget, self._workspace.checking.traces)
 
     def add_variable(self) -> None:
         """Declare a variable, with its name edited in its lane."""
-        session = self.session
-        taken, number = {*session.project.all_variables(), *session.trace.columns}, 1
+        editor = self.editor
+        taken, number = {*editor.now.project.all_variables(), *editor.now.trace.columns}, 1
         while (name := f"value_{number}") in taken:
             number += 1
         variable = Variable(name=name, type="float", start=0, low=0, high=100)
-        project = session.project
-        session.edit(replace(project, variables=(*project.variables, variable)), "add variable")
-        session.select_variable(name)
+        project = editor.now.project
+        editor.do(edit, replace(project, variables=(*project.variables, variable)), "add variable")
+        editor.do(select_variable, name)
         self.lanes.edit(name)
 
     def add_derived(self) -> None:
         """A derived value, whose rule is written on the card."""
-        session = self.session
-        name = free_name(session.project)
-        session.seal()
-        session.edit(with_rule(session.project, RulePlace("derived", name), "0"), "add derived value")
-        session.select_variable(name)
+        editor = self.editor
+        name = free_name(editor.now.project)
+        editor.do(seal)
+        editor.do(edit, with_rule(editor.now.project, RulePlace("derived", name), "0"), "add derived value")
+        editor.do(select_variable, name)
         self.card.focus_first()
         self.card.rows[0].edit.selectAll()
 
     def add_event(self) -> None:
         """Declare an event, with its name edited on the card."""
-        session = self.session
-        taken, number = {*(one.name for one in session.project.events), *session.trace.event_kinds}, 1
+        editor = self.editor
+        taken, number = {*(one.name for one in editor.now.project.events), *editor.now.trace.event_kinds}, 1
         while (name := f"event_{number}") in taken:
             number += 1
-        session.seal()
-        session.edit(event_declared(session.project, session.now.recorded, name), "add event")
-        session.select_variable(event_column(name))
+        editor.do(seal)
+        editor.do(edit, event_declared(editor.now.project, editor.now.recorded, name), "add event")
+        editor.do(select_variable, event_column(name))
         if self.card.event_lines is not None:
             self.card.event_lines.name.setFocus()
             self.card.event_lines.name.selectAll()
 
     def extract(self) -> None:
         """Extract the marked part of a rule into a derived value, everywhere it occurs."""
-        session = self.session
+        editor = self.editor
         row = next((row for row in self.card.rows if row.edit.hasFocus()), None)
         if row is None or not row.edit.textCursor().hasSelection():
-            session.reported.emit("Select a part of a rule first", False)
+            editor.say("Select a part of a rule first")
             return
-        name = free_name(session.project)
+        name = free_name(editor.now.project)
         try:
-            made = extracted(session.project, row.place, *row.edit.marked, name)
+            made = extracted(editor.now.project, row.place, *row.edit.marked, name)
         except AvrinError as error:
-            session.reported.emit(str(error), True)
+            editor.say(str(error), error=True)
             return
-        session.seal()
-        session.edit(made, f"derived value {name}")
-        session.select_variable(name)
+        editor.do(seal)
+        editor.do(edit, made, f"derived value {name}")
+        editor.do(select_variable, name)
         self.card.name_derived()
-        session.reported.emit(f"{name} now replaces that expression.  Give it a name", False)
+        editor.say(f"{name} now replaces that expression.  Give it a name")
 
     def find_lane(self) -> None:
         """Focus the field that filters lanes."""
@@ -536,11 +548,12 @@ class _Chooser(QFrame):
         self.links: list[Link] = []
         self.hide()
         drag.offered.connect(self._show)
-        desk.session.connect_selection(self._selected)
+        desk.editor.follow("popups", self)
         self._for = ""
 
-    def _selected(self) -> None:
-        if self._desk.session.selected.widget != self._for:
+    def on_change(self, change: Change) -> None:
+        """Close with another selection."""
+        if change.of("selection") and self._desk.editor.now.selection.widget != self._for:
             self.hide()
 
     def _show(self, offered: list[Widget], chosen: int) -> None:
@@ -564,7 +577,7 @@ class _Chooser(QFrame):
     def _place(self, widget: Widget) -> None:
         """Move below the widget's tag, inside the picture."""
         desk = self._desk
-        rect = desk.hud.to_view(widget_rect(desk.session.project, widget, desk.session.screen))
+        rect = desk.hud.to_view(widget_rect(desk.editor.now.project, widget, desk.editor.now.view.screen))
         origin = desk.hud.mapTo(desk, QPoint(0, 0))
         area = desk.hud.seen_rect()
         below = rect.bottom() + 32 if rect.bottom() + 66 < area.bottom() else rect.top() - 62

@@ -16,7 +16,12 @@ from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link, Pressable
 from avrin.app.controls.menu import new_menu
 from avrin.app.controls.theme import EDGE, font, measure, theme
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.app.services.files import Files
+from avrin.app.services.traces import Traces
+from avrin.editor.by_hand import press_action, restart_drive, start_drive, stop_drive
+from avrin.editor.changes import Change
+from avrin.editor.layout import order_lanes
 from avrin.model.errors import AvrinError
 from avrin.model.project import Action
 from avrin.model.view_state import LANE_ORDERS
@@ -37,15 +42,15 @@ class Footer(QWidget):
     offers_wanted = Signal()
     action_wanted = Signal(str)  # the label of an action to edit; "" for a new one
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, editor: Editor, files: Files, traces: Traces) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor
+        self._files, self._traces = files, traces
         self.finder = Field("find a lane", 120)
         self.order = Choice("order of the lanes", LANE_ORDERS)
         self.order.setToolTip("The order of the lanes; a lane's head can be dragged up and down  (Alt+Up, Alt+Down)")
-        self.order.taken.connect(session.view_state.order)
-        self.order.show_value(session.view_state.own.order)
-        session.view_state.changed.connect(lambda: self.order.show_value(session.view_state.own.order))
+        self.order.taken.connect(editor.doing(order_lanes))
+        self.order.show_value(editor.now.layout.order)
         self.keys: list[ActionKey] = []
         self._shortcuts: list[QShortcut] = []
         self._faces = QStackedWidget()
@@ -61,9 +66,16 @@ class Footer(QWidget):
         whole.addWidget(self.order)
         whole.addSpacing(6)
         whole.addWidget(self.finder)
-        session.manual.driving_changed.connect(self._changed)
-        session.trace_changed.connect(self._changed)
-        session.project_changed.connect(self._actions_changed)
+        editor.follow("footer", self)
+
+    def on_change(self, change: Change) -> None:
+        """Show the order of the lanes, and what a drive needs."""
+        if change.of("layout"):
+            self.order.show_value(self.editor.now.layout.order)
+        if change.of("driving", "recording"):
+            self._changed()
+        elif change.of("tracks"):
+            self._actions_changed()
 
     def _resting(self) -> QWidget:
         face, row = _face()
@@ -93,7 +105,7 @@ class Footer(QWidget):
         self._offers = Link("offers", self.offers_wanted.emit, bold=True)
         self._offers.setToolTip("Offers for this recording  (Ctrl+J)")
         row.addWidget(self._offers)
-        drive = Link("drive by hand", self.session.manual.start, bold=True)
+        drive = Link("drive by hand", self.editor.doing(start_drive), bold=True)
         drive.setToolTip("Run the clock and press the project's actions; everything is recorded  (D)")
         row.addWidget(drive)
         return face
@@ -115,7 +127,7 @@ class Footer(QWidget):
         row.addWidget(self._kept)
         row.addSpacing(6)
         row.addWidget(Link("keep it", self.keep, bold=True))
-        row.addWidget(Link("continue driving", self.session.manual.start, bold=True))
+        row.addWidget(Link("continue driving", self.editor.doing(start_drive), bold=True))
         row.addWidget(Link("back to the recording", self._back, bold=True))
         row.addStretch(1)
         return face
@@ -132,25 +144,27 @@ class Footer(QWidget):
         self._faces.insertWidget(1, self._driving)
         row.addSpacing(7)
         row.addWidget(_Lamp())
-        hand = self.session.manual
-        for action in self.session.project.actions:
-            key = ActionKey(action, partial(hand.press, action.label), partial(self.action_wanted.emit, action.label))
+        do, doing = self.editor.do, self.editor.doing
+        for action in self.editor.now.project.actions:
+            key = ActionKey(
+                action, partial(do, press_action, action.label), partial(self.action_wanted.emit, action.label)
+            )
             self.keys.append(key)
             row.addWidget(key)
             if action.key:
-                self._shortcut(action.key, partial(hand.press, action.label))
-        for widget in self.session.project.widgets:
+                self._shortcut(action.key, partial(do, press_action, action.label))
+        for widget in self.editor.now.project.widgets:
             kind = KINDS.get(widget.kind)
             pressed = str(widget.options.get("key", "")) if kind is not None and kind.pressed else ""
-            if pressed and all(action.key.upper() != pressed.upper() for action in self.session.project.actions):
-                self._shortcut(pressed, partial(hand.press, widget.id))
+            if pressed and all(action.key.upper() != pressed.upper() for action in self.editor.now.project.actions):
+                self._shortcut(pressed, partial(do, press_action, widget.id))
         row.addWidget(Link("+ action", lambda: self.action_wanted.emit(""), bold=True))
         row.addStretch(1)
-        restart = ActionKey(Action(label="restart", key="R"), hand.restart, None)
-        if all(action.key.upper() != "R" for action in self.session.project.actions):
-            self._shortcut("R", hand.restart)
+        restart = ActionKey(Action(label="restart", key="R"), doing(restart_drive), None)
+        if all(action.key.upper() != "R" for action in self.editor.now.project.actions):
+            self._shortcut("R", doing(restart_drive))
         row.addWidget(restart)
-        row.addWidget(Link("stop", hand.stop, bold=True))
+        row.addWidget(Link("stop", doing(stop_drive), bold=True))
 
     def _shortcut(self, key: str, act: Callable[[], None]) -> None:
         shortcut = QShortcut(QKeySequence(key), self.window())
@@ -158,39 +172,39 @@ class Footer(QWidget):
         self._shortcuts.append(shortcut)
 
     def _actions_changed(self) -> None:
-        if self.session.manual.live is not None:
+        if self.editor.now.live is not None:
             self._fill_driving()
             self._faces.setCurrentIndex(1)
 
     def _changed(self) -> None:
-        hand = self.session.manual
-        if hand.live is not None:
+        now = self.editor.now
+        if now.live is not None:
             self._fill_driving()
             self._faces.setCurrentIndex(1)
             return
         for shortcut in self._shortcuts:
             shortcut.deleteLater()
         self._shortcuts = []
-        if hand.unkept:
-            self._kept.setText(f"Driven by hand, {self.session.trace.length:.1f} s")
-        self._faces.setCurrentIndex(2 if hand.unkept else 0)
+        if now.unkept:
+            self._kept.setText(f"Driven by hand, {self.editor.now.trace.length:.1f} s")
+        self._faces.setCurrentIndex(2 if now.unkept else 0)
 
     def keep(self) -> None:
         """Save the drive."""
         try:
-            path = self.session.manual.keep()
+            path = self._files.keep_drive()
         except AvrinError as error:
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
         else:
-            self.session.reported.emit(f"Saved as {path}", False)
+            self.editor.say(f"Saved as {path}")
 
     def _back(self) -> None:
-        session = self.session
-        listed = session.project.traces
+        editor = self.editor
+        listed = editor.now.project.traces
         try:
-            session.traces.show(session.latest or (listed[0].key if listed else ""))
+            self._traces.show(editor.now.latest or (listed[0].key if listed else ""))
         except AvrinError as error:
-            session.reported.emit(str(error), True)
+            editor.say(str(error), error=True)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -10,7 +10,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from avrin.app.controls.theme import theme
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.edits import seal, set_widget
 from avrin.model.project import Widget
 from avrin.render.scene import grips
 from avrin.widgets.binding import BoundWidget
@@ -34,8 +35,8 @@ class _Held(NamedTuple):
 class Grips:
     """The handles of the selected widget. box_of: its box in the view."""
 
-    def __init__(self, session: Session, box_of: Callable[[str], QRectF]) -> None:
-        self.session = session
+    def __init__(self, editor: Editor, box_of: Callable[[str], QRectF]) -> None:
+        self.editor = editor
         self._box_of = box_of
         self._held: _Held | None = None
         self._moving = False
@@ -46,9 +47,9 @@ class Grips:
         return self._held is not None
 
     def _chosen(self) -> BoundWidget | None:
-        session = self.session
-        chosen = session.widget
-        if chosen is None or len(session.selected.widgets) > 1 or chosen.widget.id in session.view_state.locked:
+        editor = self.editor
+        chosen = editor.now.widget
+        if chosen is None or len(editor.now.selection.widgets) > 1 or chosen.widget.id in editor.now.locked:
             return None
         return chosen
 
@@ -62,9 +63,9 @@ class Grips:
         if chosen is None:
             return []
         box, unit = self._box_of(chosen.widget.id), self._unit(chosen)
-        state = self.session.tracks.state(chosen, self.session.frame)
+        state = self.editor.now.tracks.state(chosen, self.editor.now.frame)
         found = []
-        for grip in grips(chosen, state, self.session.bound):
+        for grip in grips(chosen, state, self.editor.now.bound):
             x, y, width, height = grip.box
             rect = QRectF(box.x() + x * unit, box.y() + y * unit, width * unit, height * unit)
             if grip.across:
@@ -129,20 +130,20 @@ class Grips:
         step = (float(round(x / unit / held.copy)), float(round(y / unit / held.copy)))
         place = replace(held.widget.place, step=step)
         title, ident = held.widget.title, held.widget.id
-        self.session.set_widget(replace(held.widget, place=place), f"step of {title}", f"step {ident}")
+        self.editor.do(set_widget, replace(held.widget, place=place), f"step of {title}", f"step {ident}")
 
     def release(self, *, moved: bool) -> None:
         """Release the handle. moved: whether the widget was dragged, so that it was no click."""
         held, self._held = self._held, None
         if held is not None and held.grip is not None and not held.grip.across and not moved:
-            self.session.seal()
+            self.editor.do(seal)
             self._edit_widget(held, held.grip, 0.0)
-        self.session.seal()
+        self.editor.do(seal)
 
     def _edit_widget(self, held: _Held, grip: Grip, by: float) -> None:
         options = grip.change(held.widget.options, by)
         what = f"{grip.title}, {held.widget.title}"
-        self.session.set_widget(replace(held.widget, options=options), what, f"grip {held.widget.id} {grip.title}")
+        self.editor.do(set_widget, replace(held.widget, options=options), what, f"grip {held.widget.id} {grip.title}")
 
     def paint(self, painter: QPainter, pointer: QPointF | None) -> None:
         """Paint draggable bars, the hovered handle, and outlines of the copies."""

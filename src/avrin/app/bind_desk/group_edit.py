@@ -13,7 +13,9 @@ from avrin.app.controls.field import Field, pixels
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.changes import Change
+from avrin.editor.edits import edit, seal
 from avrin.edits.groups import group_changed, group_holds, group_renamed
 from avrin.edits.identity import ungrouped
 from avrin.model.errors import AvrinError
@@ -29,9 +31,9 @@ Rule = Literal["visible", "opacity"]
 class GroupEdit(Popup):
     """Each field is one edit."""
 
-    def __init__(self, session: Session, parent: QWidget) -> None:
+    def __init__(self, editor: Editor, parent: QWidget) -> None:
         super().__init__(parent)
-        self.session = session
+        self.editor = editor
         self.ident = ""
         self.name = Field("name of the group", 150)
         self.name.taken.connect(self._rename)
@@ -65,11 +67,16 @@ class GroupEdit(Popup):
         self._grid.addWidget(self.outer, 5, 1, 1, 3, Qt.AlignmentFlag.AlignLeft)
         self._grid.addWidget(Link("dissolve it", self._dissolve, bold=True), 6, 1)
         self._grid.addWidget(Link("done", self.close_it, bold=True), 6, 3)
-        session.project_changed.connect(self._show)
+        editor.follow("popups", self)
+
+    def on_change(self, change: Change) -> None:
+        """Show the group as it is now."""
+        if change.of("tracks"):
+            self._show()
 
     @property
     def _group(self) -> Group | None:
-        return next((group for group in self.session.project.groups if group.id == self.ident), None)
+        return next((group for group in self.editor.now.project.groups if group.id == self.ident), None)
 
     def open_for(self, ident: str) -> None:
         """Edit a group by id, in the centre of the picture."""
@@ -85,40 +92,40 @@ class GroupEdit(Popup):
         self.name.selectAll()
 
     def _show(self) -> None:
-        group, session = self._group, self.session
+        group, editor = self._group, self.editor
         if group is None:
             self.hide()
             return
-        count = sum(group_holds(session.project, group.id, widget.group) for widget in session.project.widgets)
+        count = sum(group_holds(editor.now.project, group.id, widget.group) for widget in editor.now.project.widgets)
         self._title.setText(f"Group of {counted(count, 'widget')}")
         self.name.show_text(group.id)
         for part, field in self.rules.items():
             field.show_text(getattr(group, part))
-            field.mark(RulePlace("group", group.id, part) in session.bound.errors)
+            field.mark(RulePlace("group", group.id, part) in editor.now.bound.errors)
         for field, number in zip(self.offset, group.offset, strict=True):
             field.show_text(f"{number:g}")
-        others = [one.id for one in session.project.groups if not group_holds(session.project, group.id, one.id)]
+        others = [one.id for one in editor.now.project.groups if not group_holds(editor.now.project, group.id, one.id)]
         self.outer.offer(["", *others])
         self.outer.show_value(group.group)
 
     def _rename(self, text: str) -> None:
-        was, session = self.ident, self.session
+        was, editor = self.ident, self.editor
         try:
-            made = group_renamed(session.project, was, text)
+            made = group_renamed(editor.now.project, was, text)
         except AvrinError as error:
             self.name.mark(True)
-            session.reported.emit(str(error), True)
+            editor.say(str(error), error=True)
             return
-        at = [group.id for group in session.project.groups].index(was)
+        at = [group.id for group in editor.now.project.groups].index(was)
         self.ident = made.groups[at].id
-        session.seal()
-        session.edit(made, f"name of group {was}")
+        editor.do(seal)
+        editor.do(edit, made, f"name of group {was}")
 
     def _ruled(self, part: Rule, text: str) -> None:
         self._edit_group(part, **{part: text.strip()})
-        error = self.session.bound.errors.get(RulePlace("group", self.ident, part))
+        error = self.editor.now.bound.errors.get(RulePlace("group", self.ident, part))
         if text.strip() and error is not None:
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
 
     def _moved(self, axis: int, text: str) -> None:
         group = self._group
@@ -127,23 +134,23 @@ class GroupEdit(Popup):
             number = pixels(text)
         except AvrinError as error:
             self.offset[axis].mark(True)
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
             return
         self._edit_group("offset", offset=(number, group.offset[1]) if axis == 0 else (group.offset[0], number))
 
     def _edit_group(self, what: str, **fields: object) -> None:
-        session = self.session
+        editor = self.editor
         try:
-            made = group_changed(session.project, self.ident, **fields)
+            made = group_changed(editor.now.project, self.ident, **fields)
         except AvrinError as error:
-            session.reported.emit(str(error), True)
+            editor.say(str(error), error=True)
             return
-        session.seal()
-        session.edit(made, f"{what} of group {self.ident}")
+        editor.do(seal)
+        editor.do(edit, made, f"{what} of group {self.ident}")
 
     def _dissolve(self) -> None:
-        session = self.session
-        inside = [widget.id for widget in session.project.widgets if widget.group == self.ident]
-        session.seal()
-        session.edit(ungrouped(session.project, inside), f"dissolve group {self.ident}")
+        editor = self.editor
+        inside = [widget.id for widget in editor.now.project.widgets if widget.group == self.ident]
+        editor.do(seal)
+        editor.do(edit, ungrouped(editor.now.project, inside), f"dissolve group {self.ident}")
         self.close_it()

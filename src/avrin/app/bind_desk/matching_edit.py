@@ -14,7 +14,9 @@ from avrin.app.controls.link import Link
 from avrin.app.controls.menu import new_menu
 from avrin.app.controls.popup import Popup, row
 from avrin.app.controls.scroller import thin_bars
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.changes import Change
+from avrin.editor.edits import edit
 from avrin.model.errors import AvrinError
 from avrin.model.project import Recording
 from avrin.onboarding.matching import Difference
@@ -28,9 +30,9 @@ WIDE, MOST_TALL = 520, 380
 class MatchingEdit(Popup):
     """A row per differing name; each press is one edit."""
 
-    def __init__(self, session: Session, parent: QWidget) -> None:
+    def __init__(self, editor: Editor, parent: QWidget) -> None:
         super().__init__(parent)
-        self.session = session
+        self.editor = editor
         self._scroll = QScrollArea()
         self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._scroll.setWidgetResizable(True)
@@ -46,13 +48,17 @@ class MatchingEdit(Popup):
             )
         )
         column.addWidget(self._scroll)
-        for signal in (session.project_changed, session.trace_changed):
-            signal.connect(self._refresh)
+        editor.follow("popups", self)
+
+    def on_change(self, change: Change) -> None:
+        """Show the differences as they are now."""
+        if change.of("recording", "tracks"):
+            self._refresh()
 
     @property
     def recording(self) -> Recording | None:
         """The project's entry for the visible recording."""
-        return self.session.project.recording(self.session.trace_name)
+        return self.editor.now.project.recording(self.editor.now.trace_name)
 
     def open_it(self) -> None:
         """Show the differences."""
@@ -68,7 +74,7 @@ class MatchingEdit(Popup):
         if listed is None:
             self.close_it()
             return
-        found = differences_of(self.session, self.session.now.recorded, listed)
+        found = differences_of(self.editor, self.editor.now.recorded, listed)
         self.links = {}
         body = QWidget()
         grid = QGridLayout(body)
@@ -102,7 +108,7 @@ class MatchingEdit(Popup):
             for own in difference.nearest[:2]
         ]
         lacking = {other.name for other in differences if other.sort == "lacking"}
-        columns = self.session.now.recorded.columns
+        columns = self.editor.now.recorded.columns
         rest = [name for name in columns if name not in lacking and "[" not in name]
         more = [self._link(difference, "is its …", partial(self._pick, difference, rest), menu=True)] if rest else []
         return [*near, *more] if near or more else ["no similar name here"]
@@ -121,7 +127,7 @@ class MatchingEdit(Popup):
 
     def _name(self, own: str, name: str) -> None:
         """Map the recording's `own` to the project's `name`; "" removes the mapping."""
-        listed, session = self.recording, self.session
+        listed, editor = self.recording, self.editor
         if listed is None:
             return
         recorded = {new: old for old, new in listed.names.items()}.get(own, own)  # it may have another name already
@@ -129,17 +135,21 @@ class MatchingEdit(Popup):
         if name and name != own:
             names[recorded] = name
         changed = replace(listed, names=names)
-        unused = {own} - {name for w in session.bound.widgets.values() for step in w.steps() for name in step.sources()}
-        gone = {v.name for v in session.project.variables if v.guessed and v.name in unused and name}
-        traces = tuple(changed if one.key == listed.key else one for one in session.project.traces)
+        unused = {own} - {
+            name for w in editor.now.bound.widgets.values() for step in w.steps() for name in step.sources()
+        }
+        gone = {v.name for v in editor.now.project.variables if v.guessed and v.name in unused and name}
+        traces = tuple(changed if one.key == listed.key else one for one in editor.now.project.traces)
         try:
-            kept = tuple(v for v in session.project.variables if v.name not in gone)
-            session.edit(replace(session.project, traces=traces, variables=kept), f"names of {listed.title}")
+            kept = tuple(v for v in editor.now.project.variables if v.name not in gone)
+            editor.do(edit, replace(editor.now.project, traces=traces, variables=kept), f"names of {listed.title}")
         except AvrinError as error:
-            session.reported.emit(str(error), True)
+            editor.say(str(error), error=True)
 
     def _declare(self, own: str) -> None:
-        session = self.session
-        session.edit(
-            all_declared(session.project, session.now.recorded), f"declare {own} and all other recorded variables"
+        editor = self.editor
+        editor.do(
+            edit,
+            all_declared(editor.now.project, editor.now.recorded),
+            f"declare {own} and all other recorded variables",
         )

@@ -21,7 +21,15 @@ from avrin.app.bind_desk.snapping import Drag, across, down, held
 from avrin.app.controls.theme import theme
 from avrin.app.painting import marks
 from avrin.app.painting.offscreen import painting
-from avrin.app.session.session import Session
+from avrin.app.services.comparison import Comparison
+from avrin.app.services.editor import Editor
+from avrin.app.services.extents import Extents
+from avrin.app.services.video_decoder import VideoDecoder
+from avrin.editor.arranging import nudge, say_locked, selection_title, unlocked
+from avrin.editor.by_hand import press_action
+from avrin.editor.edits import edit, seal, set_widget
+from avrin.editor.layout import free_all, show_slot
+from avrin.editor.selecting import select_widget, select_widgets, toggle
 from avrin.edits.placing import moved
 from avrin.render.layout import anchor_point, safe_area, screen_scale
 from avrin.render.scene import widget_rect
@@ -42,8 +50,8 @@ class HudView(PictureView):
     menu_wanted = Signal(QPoint)
     place_wanted = Signal()
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
+    def __init__(self, editor: Editor, comparison: Comparison, extents: Extents, video: VideoDecoder) -> None:
+        super().__init__(editor, comparison, extents, video)
         self._carried: QPointF | None = None  # where the picture was grabbed while it is panned
         self._swept: tuple[str, ...] = ()  # the selection before a rectangle selection
         self._dropper: Callable[[str], None] | None = None  # receives the colour of the next press
@@ -72,8 +80,8 @@ class HudView(PictureView):
 
     def behind(self, ident: str) -> QColor:
         """Return the mean colour of the plate behind a widget."""
-        project = self.session.project
-        found = widget_rect(project, project.widget(ident), self.session.screen)
+        project = self.editor.now.project
+        found = widget_rect(project, project.widget(ident), self.editor.now.view.screen)
         plate = self._plate_as_it_is()
         part = QRectF(*found).toAlignedRect().intersected(plate.rect())
         if part.isEmpty():
@@ -98,7 +106,7 @@ class HudView(PictureView):
         image = QImage(1, 1, QImage.Format.Format_RGB32)
         with painting(image) as painter:
             painter.translate(-((at - area.topLeft()) / self._zoom()))
-            self._paint_part(painter, QRectF(0, 0, *self.session.screen.size))
+            self._paint_part(painter, QRectF(0, 0, *self.editor.now.view.screen.size))
         taken(image.pixelColor(0, 0).name())
 
     # -- input ------------------------------------------------------------------------------------------------------
@@ -114,17 +122,17 @@ class HudView(PictureView):
             self.first_hud_wanted.emit()
             return
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier and (ident := self.widget_at(event.position())):
-            self.session.selection_edits.toggle(ident)
+            self.editor.do(toggle, ident)
             return
         if self._away_rect is not None and self._away_rect.contains(event.position()):
-            self.session.view_state.free_all()
+            self.editor.do(free_all)
             return
         tag = self.tag_rect
         if tag is not None and tag.contains(event.position()):
             self.place_wanted.emit()
             return
         if ident := self.widget_at(event.position()):
-            self.session.view_state.slots[ident] = self.slot_at(event.position())
+            self.editor.do(show_slot, ident, self.slot_at(event.position()))
         if self._corner_at(event.position()) is None and self.grips.press(event.position()):
             return
         self._take_hold(event)
@@ -140,7 +148,7 @@ class HudView(PictureView):
             self._zones.press(at, self.picture_rect())
         elif button := self._button_at(at):
             self._held = button
-            self.session.manual.press(button)
+            self.editor.do(press_action, button)
         else:
             return False
         self.update()
@@ -148,27 +156,25 @@ class HudView(PictureView):
 
     def _take_hold(self, event: QMouseEvent) -> None:
         """Start dragging a corner, the selection, or the widget below; on an empty spot start a rectangle selection."""
-        session, point = self.session, event.position()
+        editor, point = self.editor, event.position()
         corner, ident, picks = self._corner_at(point), self.widget_at(point), ""
         if corner is None:
-            locked = session.view_state.locked
+            locked = editor.now.locked
             hidden = any(
                 one not in self._shown() and one not in locked and self.box_of(one).contains(point)
-                for one in session.selection_edits.chosen
+                for one in editor.now.chosen
             )
             if not hidden and not ident:
-                self._swept = (
-                    session.selection_edits.chosen if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else ()
-                )
+                self._swept = editor.now.chosen if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else ()
                 self._sweep = QRectF(point, point)
-                session.select_widgets(*self._swept)
+                editor.do(select_widgets, *self._swept)
                 return
-            if not hidden and ident not in session.selected.widgets:
-                session.select_widget(ident)
-            elif len(session.selected.widgets) > 1:
+            if not hidden and ident not in editor.now.selection.widgets:
+                editor.do(select_widget, ident)
+            elif len(editor.now.selection.widgets) > 1:
                 picks = ident
-        if session.widget is not None:
-            self._drag = Drag(point, session.project, session.widget.widget, corner, picks)
+        if editor.now.widget is not None:
+            self._drag = Drag(point, editor.now.project, editor.now.widget.widget, corner, picks)
 
     def _wipes(self, at: QPointF) -> bool:
         """Return whether the pointer is on the comparison's wipe line, or drags it."""
@@ -192,12 +198,12 @@ class HudView(PictureView):
         if self._sweep is not None:
             self._sweep.setBottomRight(event.position())
             area = self._sweep.normalized()
-            locked = self.session.view_state.locked
+            locked = self.editor.now.locked
             inside = [
                 item.ident for item in self.placed
                 if item.ident not in locked and area.intersects(self.to_view(item.rect))
             ]  # fmt: skip
-            self.session.select_widgets(*dict.fromkeys((*self._swept, *inside)))
+            self.editor.do(select_widgets, *dict.fromkeys((*self._swept, *inside)))
             self.update()
             return
         if self._drag is not None and event.buttons() & Qt.MouseButton.LeftButton:
@@ -246,14 +252,18 @@ class HudView(PictureView):
         if self._drag is not None:
             drag, self._drag, self._lines = self._drag, None, []
             if drag.picks and not drag.moving:
-                self.session.select_widget(drag.picks)
-            self.session.seal()
+                self.editor.do(select_widget, drag.picks)
+            self.editor.do(seal)
             self.update()
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         ident = self.widget_at(QPointF(event.pos()))
-        if event.reason() == QContextMenuEvent.Reason.Mouse and ident and ident not in self.session.selected.widgets:
-            self.session.select_widget(ident)
+        if (
+            event.reason() == QContextMenuEvent.Reason.Mouse
+            and ident
+            and ident not in self.editor.now.selection.widgets
+        ):
+            self.editor.do(select_widget, ident)
         self.menu_wanted.emit(event.globalPos())
 
     def leaveEvent(self, _event: object) -> None:
@@ -273,19 +283,15 @@ class HudView(PictureView):
             return
         step = steps.get(Qt.Key(event.key()))
         alt = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
-        if step is not None and alt and self.session.widget is not None:
+        if step is not None and alt and self.editor.now.widget is not None:
             by = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
-            self.session.selection_edits.nudge(step[0] * by, step[1] * by)
+            self.editor.do(nudge, step[0] * by, step[1] * by)
         else:
             super().keyPressEvent(event)
 
     def _corner_at(self, point: QPointF) -> int | None:
-        chosen = self.session.widget
-        if (
-            chosen is None
-            or len(self.session.selected.widgets) > 1
-            or chosen.widget.id in self.session.view_state.locked
-        ):
+        chosen = self.editor.now.widget
+        if chosen is None or len(self.editor.now.selection.widgets) > 1 or chosen.widget.id in self.editor.now.locked:
             return None
         rect = self.box_of(chosen.widget.id)
         for i, handle in enumerate(marks.handles(rect)):
@@ -300,9 +306,10 @@ class HudView(PictureView):
         if not drag.moving and way.manhattanLength() < 4:
             return
         drag.moving = True
-        unit = self._zoom() * screen_scale(self.session.project, self.session.screen)
+        unit = self._zoom() * screen_scale(self.editor.now.project, self.editor.now.view.screen)
         dx, dy = way.x() / unit, way.y() / unit
-        chosen = self.session.selection_edits.free
+        self.editor.do(say_locked)
+        chosen = unlocked(self.editor.now)
         self._lines = []
         if not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
             dx, dy = self._snapped(drag, chosen, dx, dy, unit)
@@ -312,7 +319,7 @@ class HudView(PictureView):
         x, y = drag.widget.place.offset
         dx, dy = round(x + dx) - x, round(y + dy) - y  # the dragged widget snaps to whole pixels
         made, merge = moved(drag.project, chosen, dx, dy), " ".join(("drag", *chosen))
-        self.session.edit(made, f"move {self.session.selection_edits.title}", merge)
+        self.editor.do(edit, made, f"move {selection_title(self.editor.now)}", merge)
 
     def _size(self, drag: Drag, dx: float, dy: float) -> None:
         """Drag one corner; the opposite one is fixed."""
@@ -329,14 +336,15 @@ class HudView(PictureView):
         changed = replace(
             place, offset=(float(round(x)), float(round(y))), size=(float(round(width)), float(round(height)))
         )
-        self.session.set_widget(
-            replace(drag.widget, place=changed), f"resize {drag.widget.title}", f"size {drag.widget.id}"
+        self.editor.do(
+            set_widget, replace(drag.widget, place=changed), f"resize {drag.widget.title}", f"size {drag.widget.id}"
         )
 
     def _snapped(self, drag: Drag, chosen: Collection[str], dx: float, dy: float, unit: float) -> tuple[float, float]:
         """Snap a move to edges and centres of the safe area and other widgets."""
         boxes = [
-            self.to_view(widget_rect(drag.project, drag.project.widget(ident), self.session.screen)) for ident in chosen
+            self.to_view(widget_rect(drag.project, drag.project.widget(ident), self.editor.now.view.screen))
+            for ident in chosen
         ]
         box = functools.reduce(QRectF.united, boxes).translated(dx * unit, dy * unit)
         mine: tuple[Sequence[float], Sequence[float]] = (across(box), down(box))
@@ -344,6 +352,6 @@ class HudView(PictureView):
             right, low = marks.CORNERS[drag.corner]
             mine = ((box.right() if right else box.left(),), (box.bottom() if low else box.top(),))
         others = [self.to_view(placed.rect) for placed in self.placed if placed.ident not in chosen]
-        safe, whole = self.to_view(safe_area(self.session.screen)), box if drag.corner is None else None
+        safe, whole = self.to_view(safe_area(self.editor.now.view.screen)), box if drag.corner is None else None
         move, self._lines = held(mine, others, safe, self.picture_rect(), whole)
         return dx + move.x() / unit, dy + move.y() / unit

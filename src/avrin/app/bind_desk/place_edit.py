@@ -17,7 +17,10 @@ from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.nine_dots import NineDots
 from avrin.app.controls.popup import Popup
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.arranging import rename_widget, repeat, set_title
+from avrin.editor.changes import Change
+from avrin.editor.edits import edit, seal, set_widget
 from avrin.edits.identity import id_like
 from avrin.edits.placing import put_at
 from avrin.model.errors import AvrinError
@@ -36,9 +39,9 @@ NUMBERS: dict[Literal["x", "y", "wide", "high"], str] = {"x": "x", "y": "y", "wi
 class PlaceEdit(Popup):
     """Each field is one edit."""
 
-    def __init__(self, session: Session, hud: HudView, parent: QWidget) -> None:
+    def __init__(self, editor: Editor, hud: HudView, parent: QWidget) -> None:
         super().__init__(parent)
-        self.session = session
+        self.editor = editor
         self._hud = hud
         self.ident = ""
         self.title = Field("title", 236)
@@ -73,8 +76,14 @@ class PlaceEdit(Popup):
         self.anchor.taken.connect(lambda point: self._hung("anchor", point))
         self.pivot.taken.connect(lambda point: self._hung("pivot", point))
         self._build()
-        session.project_changed.connect(self._show)
-        session.connect_selection(self._chosen)
+        editor.follow("popups", self)
+
+    def on_change(self, change: Change) -> None:
+        """Show the place; close with another selection."""
+        if change.of("tracks"):
+            self._show()
+        if change.of("selection"):
+            self._chosen()
 
     def _build(self) -> None:
         grid = QGridLayout()
@@ -153,11 +162,11 @@ class PlaceEdit(Popup):
         self.move(across, high)
 
     def _chosen(self) -> None:
-        if self.session.selection_edits.chosen != (self.ident,):
+        if self.editor.now.chosen != (self.ident,):
             self.hide()
 
     def _show(self) -> None:
-        widget = next((one for one in self.session.project.widgets if one.id == self.ident), None)
+        widget = next((one for one in self.editor.now.project.widgets if one.id == self.ident), None)
         if widget is None:
             self.hide()
             return
@@ -166,7 +175,7 @@ class PlaceEdit(Popup):
         self.name.show_text(widget.id)
         for field, number in zip(self.numbers.values(), (*place.offset, *place.size), strict=True):
             field.show_text(f"{number:.2f}".rstrip("0").rstrip("."))
-        follow, errors = place.follow, self.session.bound.errors
+        follow, errors = place.follow, self.editor.now.bound.errors
         for axis, rule in self.rules.items():
             rule.show_text(getattr(follow, axis) if follow is not None else "")
             rule.mark(RulePlace("widget", self.ident, "follow", axis) in errors)
@@ -185,44 +194,44 @@ class PlaceEdit(Popup):
 
     def _titled(self, text: str) -> None:
         try:
-            self.session.selection_edits.call(self.ident, text)
+            self.editor.do(set_title, self.ident, text)
         except AvrinError as error:
             self.title.mark(True)
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
         else:
             self._show()
 
     def _id_follows(self) -> None:
-        self._rename(id_like(self.session.project, self.ident))
+        self._rename(id_like(self.editor.now.project, self.ident))
 
     def _rename(self, text: str) -> None:
         was, self.ident = self.ident, text
         try:
-            self.session.selection_edits.rename(was, text)
+            self.editor.do(rename_widget, was, text)
         except AvrinError as error:
             self.ident = was
             self.name.mark(True)
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
             return
-        self.ident = next(iter(self.session.selection_edits.chosen), was)
+        self.ident = next(iter(self.editor.now.chosen), was)
         self._show()
 
     def _placed(self, key: Literal["x", "y", "wide", "high"], text: str) -> None:
-        session = self.session
+        editor = self.editor
         try:
             number = pixels(text)
         except AvrinError as error:
             self.numbers[key].mark(True)
-            session.reported.emit(str(error), True)
+            editor.say(str(error), error=True)
             return
-        made = put_at(session.project, self.ident, session.screen, **{key: number})  # type: ignore[arg-type]
-        session.edit(made, f"{NUMBERS[key]} of {session.project.widget(self.ident).title}")
+        made = put_at(editor.now.project, self.ident, editor.now.view.screen, **{key: number})  # type: ignore[arg-type]
+        editor.do(edit, made, f"{NUMBERS[key]} of {editor.now.project.widget(self.ident).title}")
         self._show()  # values out of range are shown as clamped
 
     def _followed(self, axis: Axis, text: str) -> None:
         """Set what its position follows on one axis; empty restores the anchor."""
-        session = self.session
-        widget = session.project.widget(self.ident)
+        editor = self.editor
+        widget = editor.now.project.widget(self.ident)
         rules = {one: field.text().strip() for one, field in self.rules.items()}
         follow = widget.place.follow
         if not text.strip():
@@ -231,14 +240,14 @@ class PlaceEdit(Popup):
             follow = replace(
                 follow or Follow(x="0", y="0", hold=True), **{one: rule or "0" for one, rule in rules.items()}
             )
-        session.seal()
-        session.set_widget(
-            replace(widget, place=replace(widget.place, follow=follow)), f"follow setting of {widget.title}"
+        editor.do(seal)
+        editor.do(
+            set_widget, replace(widget, place=replace(widget.place, follow=follow)), f"follow setting of {widget.title}"
         )
         self._show()
-        error = session.bound.errors.get(RulePlace("widget", self.ident, "follow", axis))
+        error = editor.now.bound.errors.get(RulePlace("widget", self.ident, "follow", axis))
         if text.strip() and error is not None:
-            session.reported.emit(str(error), True)
+            editor.say(str(error), error=True)
 
     def _stepped(self, direction: int, text: str) -> None:
         """Set the step from one copy to the next."""
@@ -246,18 +255,20 @@ class PlaceEdit(Popup):
             number = pixels(text)
         except AvrinError as error:
             self.step[direction].mark(True)
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
             return
-        widget = self.session.project.widget(self.ident)
+        widget = self.editor.now.project.widget(self.ident)
         step = (number, widget.place.step[1]) if direction == 0 else (widget.place.step[0], number)
-        self.session.set_widget(replace(widget, place=replace(widget.place, step=step)), f"step of {widget.title}")
+        self.editor.do(set_widget, replace(widget, place=replace(widget.place, step=step)), f"step of {widget.title}")
 
     def _edit_follow(self, **fields: bool) -> None:
-        widget = self.session.project.widget(self.ident)
+        widget = self.editor.now.project.widget(self.ident)
         if widget.place.follow is not None:
             follow = replace(widget.place.follow, **fields)
-            self.session.set_widget(
-                replace(widget, place=replace(widget.place, follow=follow)), f"follow setting of {widget.title}"
+            self.editor.do(
+                set_widget,
+                replace(widget, place=replace(widget.place, follow=follow)),
+                f"follow setting of {widget.title}",
             )
 
     def _repeated(self, text: str) -> None:
@@ -265,12 +276,12 @@ class PlaceEdit(Popup):
         try:
             if found is None:
                 raise AvrinError(f"'{text}' is not a valid grid of copies", advice="Write for example 4 × 4")
-            self.session.selection_edits.repeat(int(found[1]), int(found[2]))
+            self.editor.do(repeat, int(found[1]), int(found[2]))
         except AvrinError as error:
             self.copies.mark(True)
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
 
     def _hung(self, which: Literal["anchor", "pivot"], point: Anchor) -> None:
-        session = self.session
-        made = put_at(session.project, self.ident, session.screen, **{which: point})  # type: ignore[arg-type]
-        session.edit(made, f"{which} of {session.project.widget(self.ident).title}")
+        editor = self.editor
+        made = put_at(editor.now.project, self.ident, editor.now.view.screen, **{which: point})  # type: ignore[arg-type]
+        editor.do(edit, made, f"{which} of {editor.now.project.widget(self.ident).title}")

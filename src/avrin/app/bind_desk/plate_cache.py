@@ -15,7 +15,7 @@ from PySide6.QtGui import QPixmap
 from avrin import __version__
 from avrin.app.controls.theme import theme
 from avrin.app.painting.picture_cache import keep_picture, kept_picture
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
 from avrin.model.errors import AvrinError
 from avrin.model.files import inside
 from avrin.model.folders import cache_folder
@@ -27,14 +27,14 @@ log = logging.getLogger(__name__)
 MAX_FILES = 8  # the newest: each is an uncompressed image the size of the HUD picture
 
 
-def ground_file(session: Session, size: QSize, ratio: float) -> Path | None:
+def ground_file(editor: Editor, size: QSize, ratio: float) -> Path | None:
     """Return the cache path of the visible plate, by everything that affects it; None for a film or no plate.
 
     Computed before drawing, so that a file changed meanwhile gets another path.
     """
     try:
-        picture = _picture(session)
-        return _file(session, picture, size, ratio) if picture is not None else None
+        picture = _picture(editor)
+        return _file(editor, picture, size, ratio) if picture is not None else None
     except (AvrinError, OSError):
         return None
 
@@ -49,10 +49,10 @@ def kept_ground(path: Path, ratio: float) -> QPixmap | None:
     return ground
 
 
-def keep_ground(session: Session, path: Path, ground: QPixmap) -> None:
+def keep_ground(editor: Editor, path: Path, ground: QPixmap) -> None:
     """Cache the visible plate under a path. An unreadable picture is not cached."""
     try:
-        picture = _picture(session)
+        picture = _picture(editor)
         if picture is None or artwork(str(picture)) is None or kept_picture(path) is not None:
             return
         older = sorted(path.parent.glob("*.picture"), key=lambda file: file.stat().st_mtime, reverse=True)
@@ -64,15 +64,22 @@ def keep_ground(session: Session, path: Path, ground: QPixmap) -> None:
     keep_picture(path, ground.toImage())
 
 
-def _picture(session: Session) -> Path | None:
-    plate = session.plate
-    return inside(session.folder, plate.picture) if plate is not None and plate.picture and not plate.film else None
+def _picture(editor: Editor) -> Path | None:
+    plate = editor.now.plate
+    return inside(editor.now.folder, plate.picture) if plate is not None and plate.picture and not plate.film else None
 
 
-def _file(session: Session, picture: Path, size: QSize, ratio: float) -> Path:
+def _file(editor: Editor, picture: Path, size: QSize, ratio: float) -> Path:
     """Return the cache path. Raises OSError if the picture cannot be accessed."""
     told = picture.stat()
     parts = [__version__, str(picture.resolve()), told.st_mtime_ns, told.st_size, size.width(), size.height()]
-    parts += [ratio, theme().dark, session.screen, session.project.reference, session.project.fit, session.plate]
+    parts += [
+        ratio,
+        theme().dark,
+        editor.now.view.screen,
+        editor.now.project.reference,
+        editor.now.project.fit,
+        editor.now.plate,
+    ]
     named = hashlib.blake2b(repr(parts).encode(), digest_size=16).hexdigest()
     return cache_folder() / "plates" / f"{named}.picture"

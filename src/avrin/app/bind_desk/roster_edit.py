@@ -9,7 +9,8 @@ from avrin.app.controls.field import Field
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.edits import edit
 from avrin.model.errors import AvrinError
 from avrin.model.files import check_name
 from avrin.model.project import Roster, Variable
@@ -21,9 +22,9 @@ __all__ = ["RosterEdit"]
 class RosterEdit(Popup):
     """Each field is one edit; a new roster is created from all three at once."""
 
-    def __init__(self, session: Session, parent: QWidget) -> None:
+    def __init__(self, editor: Editor, parent: QWidget) -> None:
         super().__init__(parent)
-        self.session = session
+        self.editor = editor
         self.name = ""  # of the edited roster; "" for a new one
         self.fields = {
             "name": Field("name", 150),
@@ -59,7 +60,7 @@ class RosterEdit(Popup):
     def open_for(self, name: str) -> None:
         """Edit a roster by name; "" creates one."""
         self.name = name
-        roster = next((one for one in self.session.project.rosters if one.name == name), None)
+        roster = next((one for one in self.editor.now.project.rosters if one.name == name), None)
         self._title.setText(f"Roster {name}" if roster is not None else "A new roster")
         self.fields["name"].show_text(name)
         self.fields["slots"].show_text(str(roster.slots) if roster is not None else "")
@@ -81,41 +82,43 @@ class RosterEdit(Popup):
     def _taken(self, key: str, text: str) -> None:
         if not self.name:
             return
-        session = self.session
+        editor = self.editor
         try:
             if key == "name" and text.strip() != self.name:
-                session.edit(
-                    rename_roster(session.project, self.name, text.strip(), session.has), f"rename {self.name}"
+                editor.do(
+                    edit,
+                    rename_roster(editor.now.project, self.name, text.strip(), editor.now.may_have),
+                    f"rename {self.name}",
                 )
                 self.open_for(text.strip())
             elif key == "slots":
-                session.edit(widened(session.project, self.name, _parse_slots(text)), f"slots of {self.name}")
+                editor.do(edit, widened(editor.now.project, self.name, _parse_slots(text)), f"slots of {self.name}")
             elif key == "field":
                 self._add_field(text.strip())
         except AvrinError as error:
             self.fields[key].mark(True)
-            session.reported.emit(str(error), True)
+            editor.say(str(error), error=True)
 
     def _add_field(self, name: str) -> None:
         """Add a number field to each slot."""
-        session = self.session
-        roster = next(one for one in session.project.rosters if one.name == self.name)
+        editor = self.editor
+        roster = next(one for one in editor.now.project.rosters if one.name == self.name)
         check_name(name, [field.name for field in roster.fields])
         wider = replace(roster, fields=(*roster.fields, Variable(name=name, type="float", start=0)))
-        rosters = tuple(wider if one.name == self.name else one for one in session.project.rosters)
-        session.edit(replace(session.project, rosters=rosters), f"field {name} of {self.name}")
+        rosters = tuple(wider if one.name == self.name else one for one in editor.now.project.rosters)
+        editor.do(edit, replace(editor.now.project, rosters=rosters), f"field {name} of {self.name}")
         self.open_for(self.name)
 
     def _make_roster(self) -> None:
         """Create a roster: from columns that match a pattern, or with a single field."""
-        session, project = self.session, self.session.project
+        editor, project = self.editor, self.editor.now.project
         name, slots, pattern = (self.fields[key].text().strip() for key in ("name", "slots", "columns"))
         try:
             if pattern:
                 own = {new: old for one in project.traces for old, new in one.names.items()}
-                columns = {own.get(n, n): c for n, c in session.now.recorded.columns.items() if "[" not in n}
+                columns = {own.get(n, n): c for n, c in editor.now.recorded.columns.items() if "[" not in n}
                 found = found_by(pattern, columns, name)
-                made = with_roster(project, found, session.has)
+                made = with_roster(project, found, editor.now.may_have)
                 if slots:
                     made = widened(made, found.name, _parse_slots(slots))
                 name = found.name
@@ -125,15 +128,15 @@ class RosterEdit(Popup):
                 roster = Roster(name=name, slots=1, fields=(first,))
                 made = widened(replace(project, rosters=(*project.rosters, roster)), name, _parse_slots(slots or "4"))
         except AvrinError as error:
-            session.reported.emit(str(error), True)
+            editor.say(str(error), error=True)
             return
-        session.edit(made, f"roster {name}")
+        editor.do(edit, made, f"roster {name}")
         self.close_it()
-        session.reported.emit(f"Roster {name}.  Ctrl+Z undoes it", False)
+        editor.say(f"Roster {name}.  Ctrl+Z undoes it")
 
     def _take_apart(self) -> None:
-        session = self.session
-        session.edit(without_roster(session.project, self.name, session.has), f"dissolve {self.name}")
+        editor = self.editor
+        editor.do(edit, without_roster(editor.now.project, self.name, editor.now.may_have), f"dissolve {self.name}")
         self.close_it()
 
 

@@ -12,7 +12,9 @@ from avrin.app.bind_desk.lanes.scale import HEAD, TimeScale
 from avrin.app.controls.assistive import Assisted, Part, Role, Scale
 from avrin.app.controls.theme import font, measure, mono, theme
 from avrin.app.painting.offscreen import painting
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.changes import Change
+from avrin.editor.playback import change_speed, go_to_seconds, set_playing
 from avrin.render.values import clock
 
 __all__ = ["Ruler", "step_between"]
@@ -32,9 +34,9 @@ def step_between(per_pixel: float) -> float:
 class Ruler(Assisted, QWidget):
     """Painted as a whole; a click on the axis moves the playhead."""
 
-    def __init__(self, session: Session, scale: TimeScale) -> None:
+    def __init__(self, editor: Editor, scale: TimeScale) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor
         self.scale = scale
         self._hover = ""
         self._scrubbing = False
@@ -44,32 +46,47 @@ class Ruler(Assisted, QWidget):
         self.setAccessibleName("Time")
         self._still: QPixmap | None = None
         self._line = 0
-        session.frame_changed.connect(self._moved)
-        session.playing_changed.connect(self.update)
-        for signal in (session.trace_changed, scale.changed):
-            signal.connect(self._outdated)
+        editor.follow("ruler", self)
+        scale.changed.connect(self._outdated)
+
+    def on_change(self, change: Change) -> None:
+        """Follow the recording and the playhead."""
+        if change.of("recording"):
+            self._outdated()
+        elif change.of("playhead"):
+            self._moved()
+        if change.of("playing"):
+            self.update()
 
     assisted_role = Role.Slider
 
     def assisted_value(self) -> str:
         """Return the playhead's time."""
-        return clock(self.session.seconds)
+        return clock(self.editor.now.seconds)
 
     def assisted_scale(self) -> Scale:
         """Return the playhead between the recording's ends."""
-        session = self.session
-        return Scale(session.seconds, 0.0, session.trace.length, session.trace.frame_time, session.go_to_seconds)
+        editor = self.editor
+        return Scale(
+            editor.now.seconds,
+            0.0,
+            editor.now.trace.length,
+            editor.now.trace.frame_time,
+            editor.doing(go_to_seconds),
+        )
 
     def assisted_parts(self) -> list[Part]:
         """Return the clickable parts besides the axis."""
-        session, playing = self.session, self.session.playing
-        play = Part("Pause" if playing else "Play", BUTTON, Role.Button, press=lambda: session.set_playing(not playing))
-        faster = Part("Speed", SPEED, Role.Button, f"{session.speed:g}×", press=lambda: session.change_speed(1))
+        editor, playing = self.editor, self.editor.now.playing
+        play = Part(
+            "Pause" if playing else "Play", BUTTON, Role.Button, press=lambda: editor.do(set_playing, not playing)
+        )
+        faster = Part("Speed", SPEED, Role.Button, f"{editor.now.speed:g}×", press=lambda: editor.do(change_speed, 1))
         return [play, faster]
 
     def _moved(self) -> None:
         """Repaint the figures and the playhead's old and new positions."""
-        x = round(self.scale.x(self.session.seconds))
+        x = round(self.scale.x(self.editor.now.seconds))
         self.update(QRegion(0, 0, HEAD, HEIGHT) + QRect(self._line - 8, 0, 17, HEIGHT) + QRect(x - 8, 0, 17, HEIGHT))
 
     def _outdated(self) -> None:
@@ -109,19 +126,19 @@ class Ruler(Assisted, QWidget):
         painter.drawEllipse(BUTTON)
         painter.setBrush(t.raised)
         c = BUTTON.center()
-        if self.session.playing:
+        if self.editor.now.playing:
             painter.drawRect(QRectF(c.x() - 4.5, c.y() - 5, 3, 10))
             painter.drawRect(QRectF(c.x() + 1.5, c.y() - 5, 3, 10))
         else:
             painter.drawPolygon(QPolygonF([c + QPointF(-3.5, -6), c + QPointF(6, 0), c + QPointF(-3.5, 6)]))
         painter.setPen(t.ink)
         painter.setFont(mono("large"))
-        painter.drawText(QRectF(50, 0, 76, HEIGHT), Qt.AlignmentFlag.AlignVCenter, clock(self.session.seconds))
+        painter.drawText(QRectF(50, 0, 76, HEIGHT), Qt.AlignmentFlag.AlignVCenter, clock(self.editor.now.seconds))
         painter.setPen(t.second)
         painter.setFont(font("small"))
-        painter.drawText(QRectF(128, 0, 70, HEIGHT), Qt.AlignmentFlag.AlignVCenter, f"frame {self.session.frame}")
-        painter.setPen(t.accent if self._hover == "speed" or self.session.speed != 1 else t.second)
-        painter.drawText(SPEED, Qt.AlignmentFlag.AlignCenter, f"{self.session.speed:g}×")
+        painter.drawText(QRectF(128, 0, 70, HEIGHT), Qt.AlignmentFlag.AlignVCenter, f"frame {self.editor.now.frame}")
+        painter.setPen(t.accent if self._hover == "speed" or self.editor.now.speed != 1 else t.second)
+        painter.drawText(SPEED, Qt.AlignmentFlag.AlignCenter, f"{self.editor.now.speed:g}×")
 
     def _paint_axis(self, painter: QPainter) -> None:
         t, scale = theme(), self.scale
@@ -141,7 +158,7 @@ class Ruler(Assisted, QWidget):
 
     def _run_marks(self) -> list[tuple[float, str]]:
         """Return where runs begin, with their labels; labels that would overlap are omitted."""
-        trace, found, free = self.session.trace, list[tuple[float, str]](), float(HEAD)
+        trace, found, free = self.editor.now.trace, list[tuple[float, str]](), float(HEAD)
         for start in trace.run_starts[1:].tolist():
             x = self.scale.x(float(trace.axis[start]))
             if not HEAD <= x <= self.width():
@@ -171,7 +188,7 @@ class Ruler(Assisted, QWidget):
 
     def _paint_playhead(self, painter: QPainter) -> None:
         t = theme()
-        self._line = round(self.scale.x(self.session.seconds))
+        self._line = round(self.scale.x(self.editor.now.seconds))
         x = self._line + 0.5
         if x < HEAD:
             return
@@ -187,17 +204,17 @@ class Ruler(Assisted, QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         where = self._part(event.position())
         if where == "play":
-            self.session.set_playing(not self.session.playing)
+            self.editor.do(set_playing, not self.editor.now.playing)
         elif where == "speed":
             back = event.button() == Qt.MouseButton.RightButton or event.modifiers() & Qt.KeyboardModifier.ShiftModifier
-            self.session.change_speed(-1 if back else 1)
+            self.editor.do(change_speed, -1 if back else 1)
         elif where == "axis":
             self._scrubbing = True
-            self.session.go_to_seconds(self.scale.seconds(event.position().x()))
+            self.editor.do(go_to_seconds, self.scale.seconds(event.position().x()))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._scrubbing:
-            self.session.go_to_seconds(self.scale.seconds(event.position().x()))
+            self.editor.do(go_to_seconds, self.scale.seconds(event.position().x()))
             return
         where = self._part(event.position())
         if where != self._hover:

@@ -14,7 +14,8 @@ from avrin.app.controls.field import Field
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.theme import font, theme
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.edits import seal
 from avrin.model.project import Json
 from avrin.render.cells import cells_in, ink_of, usual_characters
 from avrin.widgets.missing_glyphs import unwritten
@@ -95,8 +96,8 @@ class _Cells(WholePicture):
 class SheetEdit(PictureEdit):
     """Opened for a sheet whose settings do not fit, it detects the cells itself."""
 
-    def __init__(self, session: Session, box_of: Callable[[str], QRectF], parent: QWidget) -> None:
-        super().__init__(session, box_of, parent)
+    def __init__(self, editor: Editor, box_of: Callable[[str], QRectF], parent: QWidget) -> None:
+        super().__init__(editor, box_of, parent)
         self.cells = _Cells()
         self.cells.typed.connect(self._tell)
         self.wide, self.high = Field("width of a cell", 48), Field("height of a cell", 48)
@@ -153,7 +154,7 @@ class SheetEdit(PictureEdit):
         self.high.show_text(f"{high:g}")
         self.per_row.show_text(str(face.get("per_row", 0) or ""))
         self.characters.show_text(cells.characters)
-        lacks = unwritten(self.session.tracks, self.session.bound.widgets[self.ident])
+        lacks = unwritten(self.editor.now.tracks, self.editor.now.bound.widgets[self.ident])
         self.missing.setText(f"The sheet has no glyph for {'  '.join(lacks)}" if lacks else "")
         self.missing.setVisible(bool(lacks))
         cells.update()
@@ -169,16 +170,15 @@ class SheetEdit(PictureEdit):
                 if ink is not None
                 else "It is not a PNG picture"
             )
-            self.session.reported.emit(f"{why}.  Enter the size of a cell", True)
+            self.editor.say(f"{why}.  Enter the size of a cell", error=True)
             return
         said = str(self._face.get("characters", ""))
         characters = said if len(said) == found.filled and said != usual_characters(found) else usual_characters(found)
-        self.session.seal()
+        self.editor.do(seal)
         per_row = found.columns if found.rows > 1 else 0
         self._edit_sheet("cells", cell=list(found.size), per_row=per_row, characters=characters)
-        self.session.reported.emit(
-            f"{found.columns} × {found.rows} cells of {found.size[0]} × {found.size[1]} pixels, {found.filled} with a glyph",
-            False,
+        self.editor.say(
+            f"{found.columns} × {found.rows} cells of {found.size[0]} × {found.size[1]} pixels, {found.filled} with a glyph"
         )
 
     def _sized(self, field: Field) -> None:
@@ -190,9 +190,7 @@ class SheetEdit(PictureEdit):
             good = False
         if not good:
             field.mark(True)
-            self.session.reported.emit(
-                f"'{field.text()}' is not a number of pixels or cells.  Write for example 16", True
-            )
+            self.editor.say(f"'{field.text()}' is not a number of pixels or cells.  Write for example 16", error=True)
             return
         self._edit_sheet("cells", cell=[wide, high], per_row=per_row)
 

@@ -22,8 +22,9 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from avrin.app.controls.assistive import Assisted, Part, Role, tell_chosen
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting.paint import draw_shapes
-from avrin.app.session.session import Session
-from avrin.app.session.suggestions import Suggested
+from avrin.app.services.editor import Editor
+from avrin.app.services.suggestions import Suggested, Suggestions
+from avrin.editor.changes import Change
 from avrin.render.thumbnail import changing_over, thumbnail
 
 __all__ = ["Shelf"]
@@ -45,9 +46,10 @@ class Shelf(Assisted, QWidget):
     taken = Signal(object)  # pressed: to be inserted at its usual position
     closed = Signal()
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, editor: Editor, suggestions: Suggestions) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor
+        self._suggestions = suggestions
         self.setFixedHeight(HEIGHT_PX)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -58,9 +60,13 @@ class Shelf(Assisted, QWidget):
         self._hover = -1
         self._pressed: tuple[int, QPointF] | None = None
         self._dragging = False
-        session.suggestions.changed.connect(self._changed)
-        session.values_changed.connect(self.update)
-        session.view_state.ground_changed.connect(self.update)
+        editor.follow("shelf", self)
+
+    def on_change(self, change: Change) -> None:
+        """Show the offers, and their values at the playhead."""
+        if change.of("suggestions"):
+            self._changed()
+        self.update()
 
     assisted_role = Role.List
 
@@ -77,7 +83,7 @@ class Shelf(Assisted, QWidget):
     @property
     def offers(self) -> list[Suggested]:
         """Return the visible offers."""
-        return self.session.suggestions.offers
+        return self._suggestions.offers
 
     def _changed(self) -> None:
         self.chosen = min(self.chosen, max(0, len(self.offers) - 1))
@@ -132,15 +138,15 @@ class Shelf(Assisted, QWidget):
         if not self.offers:
             painter.setFont(font("text"))
             painter.setPen(t.second)
-            waits = self.session.suggestions.busy
+            waits = self._suggestions.busy
             text = "Analysing the recording …" if waits else "Everything worth showing is on the screen."
-            if not self.session.project.widgets and not waits:
+            if not self.editor.now.project.widgets and not waits:
                 text = (
                     "No variable behaves like something players watch. Drag a variable from its lane onto the picture."
                 )
-            if not self.session.trace.columns and not waits:
+            if not self.editor.now.trace.columns and not waits:
                 text = "Offers need a recording: drop one here, or press Ctrl+Shift+O."
-            elif (failure := self.session.suggestions.failure) is not None and not waits:
+            elif (failure := self._suggestions.failure) is not None and not waits:
                 text = f"There are no offers: {failure}.\nDrag a variable from its lane onto the picture instead."
             words = Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap
             painter.drawText(QRectF(HEAD + 12, TOP, self.width() - HEAD - 36, PICTURE.height()), words, text)
@@ -160,15 +166,15 @@ class Shelf(Assisted, QWidget):
         box = QRectF(cell.x(), cell.y(), PICTURE.width(), PICTURE.height())
         path = QPainterPath()
         path.addRoundedRect(box, 5, 5)
-        painter.fillPath(path, QColor(self.session.view_state.ground or t.under))
+        painter.fillPath(path, QColor(self.editor.now.ground or t.under))
         painter.save()
         painter.setClipPath(path, Qt.ClipOperation.IntersectClip)
-        frame = min(self.session.frame, len(offer.tracks.trace) - 1)
+        frame = min(self.editor.now.frame, len(offer.tracks.trace) - 1)
         state = dict(offer.tracks.state(offer.widget, frame))
         clock = float(offer.tracks.trace.t[frame])
         wide, high = box.width() - 2 * INSET, box.height() - 2 * INSET
         part = partial(changing_over, offer.tracks, offer.widget)
-        ground = QColor(self.session.view_state.ground or t.under).name()
+        ground = QColor(self.editor.now.ground or t.under).name()
         shapes = thumbnail(offer.widget, state, clock, offer.tracks.bound, (wide, high), part=part, ground=ground)
         painter.translate(box.x() + INSET, box.y() + INSET)
         painter.setOpacity(1.0 if state["visible"] else 0.45)

@@ -12,7 +12,9 @@ from PySide6.QtWidgets import QWidget
 
 from avrin.app.controls.popup import Popup
 from avrin.app.controls.theme import font, theme
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.changes import Change
+from avrin.editor.edits import set_widget
 from avrin.model.errors import AvrinError
 from avrin.model.files import inside
 from avrin.model.project import Json, Widget
@@ -74,17 +76,17 @@ class WholePicture(QWidget):
 class PictureEdit(Popup):
     """A popup that edits parts of a widget's picture. ident: of the widget. box_of: its box in the parent."""
 
-    def __init__(self, session: Session, box_of: Callable[[str], QRectF], parent: QWidget) -> None:
+    def __init__(self, editor: Editor, box_of: Callable[[str], QRectF], parent: QWidget) -> None:
         super().__init__(parent)
-        self.session = session
+        self.editor = editor
         self._box_of = box_of
         self.ident = ""
-        session.project_changed.connect(self._changed)
+        editor.follow("popups", self)
 
     @property
     def widget(self) -> Widget | None:
         """The widget; None if it was deleted."""
-        return next((one for one in self.session.project.widgets if one.id == self.ident), None)
+        return next((one for one in self.editor.now.project.widgets if one.id == self.ident), None)
 
     def open_for(self, ident: str) -> None:
         """Edit a widget's picture."""
@@ -99,8 +101,9 @@ class PictureEdit(Popup):
         self.show()
         self.raise_()
 
-    def _changed(self) -> None:
-        if self.isVisible():
+    def on_change(self, change: Change) -> None:
+        """Show the picture as it is now; close if its widget is gone."""
+        if change.of("tracks") and self.isVisible():
             if self.widget is None:
                 self.close_it()
             else:
@@ -112,7 +115,7 @@ class PictureEdit(Popup):
     def file(self, asset: str) -> Path | None:
         """Return the file of a picture in the project's folder."""
         try:
-            return inside(self.session.bound.folder, asset)
+            return inside(self.editor.now.bound.folder, asset)
         except AvrinError:
             return None
 
@@ -120,4 +123,4 @@ class PictureEdit(Popup):
         """Change the widget's options or look."""
         widget = self.widget
         if widget is not None:
-            self.session.set_widget(replace(widget, **fields), f"{what} of {widget.title}", merge)
+            self.editor.do(set_widget, replace(widget, **fields), f"{what} of {widget.title}", merge)

@@ -11,7 +11,8 @@ from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
 
 from avrin.app.controls.theme import font
 from avrin.app.painting.marks import handles
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.edits import edit, seal, set_rule
 from avrin.edits.scenery import zones_set
 from avrin.model.project import Zone
 from avrin.render.layout import screen_fit
@@ -34,8 +35,8 @@ class Zones:
     A press in a zone grabs it, at its lower right corner its size; outside zones a drag creates one.
     """
 
-    def __init__(self, session: Session, tell: Callable[[], None] = lambda: None) -> None:
-        self.session = session
+    def __init__(self, editor: Editor, tell: Callable[[], None] = lambda: None) -> None:
+        self.editor = editor
         self._tell = tell
         self._chosen: int | None = None
         self._from: QPointF | None = None
@@ -55,7 +56,7 @@ class Zones:
     @property
     def zones(self) -> list[Zone]:
         """The existing zones."""
-        return list(self.session.plate.keep_clear) if self.session.plate is not None else []
+        return list(self.editor.now.plate.keep_clear) if self.editor.now.plate is not None else []
 
     @property
     def zone(self) -> Zone | None:
@@ -65,27 +66,27 @@ class Zones:
     def call(self, name: str) -> None:
         """Name the selected one."""
         if self.zone is not None and self.chosen is not None:
-            self.session.seal()
+            self.editor.do(seal)
             self._put(self.chosen, replace(self.zone, name=" ".join(name.split())[:LONGEST]))
 
     def rects(self, area: QRectF) -> list[QRectF]:
         """Return their rectangles in a picture's area at the playhead; an empty one if the followed position is missing."""
-        session, plate = self.session, self.session.plate
-        known = session.tracks.bound.zones.get(plate.name, ()) if plate is not None else ()
+        editor, plate = self.editor, self.editor.now.plate
+        known = editor.now.tracks.bound.zones.get(plate.name, ()) if plate is not None else ()
         if plate is None or len(known) != len(plate.keep_clear):  # the new one is not bound yet
             return [QRectF()] * len(self.zones)
-        zoom, found = area.width() / session.screen.size[0], []
+        zoom, found = area.width() / editor.now.view.screen.size[0], []
         for number in range(len(known)):
-            x, y, wide, high = zone_rect(session.tracks, plate, number, session.screen, session.frame)
+            x, y, wide, high = zone_rect(editor.now.tracks, plate, number, editor.now.view.screen, editor.now.frame)
             there = QRectF(area.x() + x * zoom, area.y() + y * zoom, wide * zoom, high * zoom)
             found.append(there if not math.isnan(x + y) else QRectF())
         return found
 
     def _reference(self, point: QPointF, area: QRectF) -> QPointF:
         """Convert a picture point to the plate's reference pixels, or relative to the position the selected zone follows."""
-        screen, project = self.session.screen, self.session.project
+        screen, project = self.editor.now.view.screen, self.editor.now.project
         zoom, zone = area.width() / screen.size[0], self.zone
-        under = plate_rect(project, self.session.plate, screen, self.session.folder)
+        under = plate_rect(project, self.editor.now.plate, screen, self.editor.now.folder)
         found = []
         for axis, at in enumerate(((point.x() - area.x()) / zoom, (point.y() - area.y()) / zoom)):
             if zone is not None and (zone.x, zone.y)[axis]:
@@ -96,7 +97,7 @@ class Zones:
 
     def press(self, point: QPointF, area: QRectF) -> None:
         """Grab a zone, or create one."""
-        self.session.seal()
+        self.editor.do(seal)
         self._was, self._sizes = None, False
         rects = self.rects(area)
         if self.chosen is not None and self.chosen < len(rects) and _corner(rects[self.chosen]).contains(point):
@@ -131,21 +132,21 @@ class Zones:
 
     def place(self, box: Box) -> None:
         """Set the selected one's numbers."""
-        self.session.seal()
+        self.editor.do(seal)
         self._move(box)
 
     def follow(self, axis: str, rule: str) -> None:
         """Make the selected one follow a rule along an axis, centred on it; "" fixes it where it is now."""
-        session, zone, plate = self.session, self.zone, self.session.plate
+        editor, zone, plate = self.editor, self.zone, self.editor.now.plate
         if zone is None or self.chosen is None or plate is None:
             return
         at = "xy".index(axis)
         before, rule = getattr(zone, axis), rule.strip()
         place = RulePlace("plate", plate.name, "zones", str(self.chosen), axis)
-        now = zone_rect(session.tracks, plate, self.chosen, session.screen, session.frame)[at]
-        under = plate_rect(session.project, plate, session.screen, session.folder)
-        session.seal()
-        session.set_rule(place, rule)
+        now = zone_rect(editor.now.tracks, plate, self.chosen, editor.now.view.screen, editor.now.frame)[at]
+        under = plate_rect(editor.now.project, plate, editor.now.view.screen, editor.now.folder)
+        editor.do(seal)
+        editor.do(set_rule, place, rule)
         if bool(before) != bool(rule) and self.zone is not None:
             box = list(self.zone.box)
             box[at] = (
@@ -153,12 +154,12 @@ class Zones:
                 if rule
                 else 0.0
                 if math.isnan(now)
-                else round((now - under[at]) * session.project.reference[at] / under[at + 2])
+                else round((now - under[at]) * editor.now.project.reference[at] / under[at + 2])
             )
             self._put(self.chosen, replace(self.zone, box=(box[0], box[1], box[2], box[3])), f"rule {place}")
-        error = session.bound.errors.get(place)
+        error = editor.now.bound.errors.get(place)
         if error is not None:
-            session.reported.emit(str(error), True)
+            editor.say(str(error), error=True)
 
     def zone_at(self, point: QPointF, area: QRectF) -> int | None:
         """Return the index of the topmost one at a point, or None."""
@@ -169,9 +170,9 @@ class Zones:
         self.chosen = number
         zone = self.zones[number]
         _, _, wide, high = zone.box
-        self.session.seal()
+        self.editor.do(seal)
         self._put(number, replace(zone, x=x, y=y, box=(-wide / 2, -high / 2, wide, high)))
-        self.session.seal()
+        self.editor.do(seal)
         self._tell()
 
     def _move(self, box: Box) -> None:
@@ -181,7 +182,7 @@ class Zones:
     def release(self) -> None:
         """End the drag."""
         self._from = None
-        self.session.seal()
+        self.editor.do(seal)
 
     def wants(self, event: QKeyEvent) -> bool:
         """Return whether a key acts on the selected one."""
@@ -203,12 +204,12 @@ class Zones:
 
     def _put(self, number: int, zone: Zone | None, merge: str = "") -> None:
         """Replace or remove a zone. merge: the undo step it belongs to; by default that of the plate."""
-        plate = self.session.plate
+        plate = self.editor.now.plate
         assert plate is not None  # zones are edited only while a plate is visible
         zones = self.zones
         zones[number : number + 1] = [zone] if zone is not None else []
-        made = zones_set(self.session.project, plate.name, zones)
-        self.session.edit(made, f"zones of {plate.name}", merge or f"zones {plate.name}")
+        made = zones_set(self.editor.now.project, plate.name, zones)
+        self.editor.do(edit, made, f"zones of {plate.name}", merge or f"zones {plate.name}")
 
     def paint(self, painter: QPainter, area: QRectF) -> None:
         """Paint all of them with their names, the selected one with its handle."""

@@ -15,7 +15,11 @@ from avrin.app.controls.scroller import ThinLine
 from avrin.app.controls.theme import EDGE, font, theme
 from avrin.app.findings_desk.finding_rows import FindingRows, draw_severity, sentence
 from avrin.app.findings_desk.moment import LanePart, MomentPicture
-from avrin.app.session.session import Session
+from avrin.app.services.workspace import Workspace
+from avrin.editor.changes import Change
+from avrin.editor.playback import go_to
+from avrin.editor.selecting import select_variable, select_widget
+from avrin.editor.viewing import show_in, show_on, show_over
 from avrin.findings.finding import SEVERITIES, Finding
 from avrin.findings.registry import CHECKS
 from avrin.i18n.own_language import OWN
@@ -33,22 +37,24 @@ class FindingsDesk(QWidget):
 
     wants_desk = Signal(str)  # where it can be seen
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor = workspace.editor
+        self._checking, self._comparison, self._traces = workspace.checking, workspace.comparison, workspace.traces
         self.by_kind = False
         self._walked = False
         self.rows = FindingRows()
         self.rows.chosen_changed.connect(self._show_chosen)
         self.rows.entered.connect(self.go_there)
-        self.picture = MomentPicture(session)
-        self.lane = LanePart(session)
+        self.picture = MomentPicture(editor, workspace.video)
+        self.lane = LanePart(editor)
         self._build()
         self.setFocusProxy(self.rows)
-        session.checking.changed.connect(self.refresh)
-        session.comparison.changed.connect(self.refresh)
-        session.project_changed.connect(self.refresh)
-        session.trace_changed.connect(self.refresh)
+        editor.follow("findings desk", self)
+        self.refresh()
+
+    def on_change(self, _change: Change) -> None:
+        """Show the findings as they are now."""
         self.refresh()
 
     def _build(self) -> None:
@@ -114,20 +120,20 @@ class FindingsDesk(QWidget):
     @property
     def busy(self) -> bool:
         """Whether findings are being computed."""
-        return self.session.checking.busy
+        return self._checking.busy
 
     # -- display ----------------------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
         """Show the current findings and project."""
-        checking = self.session.checking
+        checking = self._checking
         found, causes = checking.findings, checking.causes
         nothing = "Nothing found" if checking.has_looked else "Looking …"
         if checking.failure is not None:
             nothing = "The checks could not run"
         count = len(causes)
         came, gone = self._since()
-        since = f": {len(came)} came, {len(gone)} went" if self.session.comparison.findings is not None else ""
+        since = f": {len(came)} came, {len(gone)} went" if self._comparison.findings is not None else ""
         self.title.setText((counted(count, "finding") if count else nothing) + since)
         self.grouping.set_text("by kind" if self.by_kind else "by widget")
         self.grouping.setToolTip("Group them by widget" if self.by_kind else "Group them by kind")
@@ -139,15 +145,15 @@ class FindingsDesk(QWidget):
         elif checking.failure is not None:
             note = "not up to date"
         self.counts.show_counts(causes, note)
-        self.rows.show_found(self.session.project, found, checking.quiet, self.by_kind, came, gone)
+        self.rows.show_found(self.editor.now.project, found, checking.quiet, self.by_kind, came, gone)
 
     def _since(self) -> tuple[set[tuple[str, str, str]], list[Finding]]:
         """Compare with the earlier version: keys of new findings, and findings only it had."""
-        checking, before = self.session.checking, self.session.comparison.findings
+        checking, before = self._checking, self._comparison.findings
         if before is None:
             return set(), []
         now = {one.key for one in (*checking.findings, *checking.quiet)}
-        there = {"", *(widget.id for widget in self.session.project.widgets)}
+        there = {"", *(widget.id for widget in self.editor.now.project.widgets)}
         gone = [replace(one, fix=None) for key, one in before.items() if key not in now and one.widget in there]
         return now - before.keys(), gone
 
@@ -157,18 +163,18 @@ class FindingsDesk(QWidget):
 
     def _tracks(self, finding: Finding) -> Tracks:
         """Return tracks of a finding's recording, or of the visible one."""
-        return self.session.checking.tracks_of(finding.trace) or self.session.tracks
+        return self._checking.tracks_of(finding.trace) or self.editor.now.tracks
 
     def _show_chosen(self) -> None:
         finding = self.rows.chosen
         self.right.setCurrentIndex(0 if finding is not None else 1)
         self.reason.hide()
         if finding is None:
-            waiting = not self.session.checking.has_looked
-            count = len(self.session.project.traces)
+            waiting = not self._checking.has_looked
+            count = len(self.editor.now.project.traces)
             over = counted(count, "recording") if count else "no recording yet"
-            failure = self.session.checking.failure
-            if failure is not None and not self.session.checking.busy:
+            failure = self._checking.failure
+            if failure is not None and not self._checking.busy:
                 self.empty.setText(f"The checks could not run: {failure}.\nThe next edit starts them again.")
             else:
                 self.empty.setText("Looking …" if waiting else f"{len(CHECKS)} checks found nothing, over {over}.")
@@ -179,7 +185,7 @@ class FindingsDesk(QWidget):
         self.advice.setText(sentence(finding.advice))
         self.picture.show_finding(finding, tracks)
         self.lane.show_finding(finding, tracks)
-        quiet = finding in self.session.checking.quiet
+        quiet = finding in self._checking.quiet
         self.fix_link.setVisible(finding.fix is not None and not quiet)
         if finding.fix is not None:
             self.fix_link.set_text(f"{finding.fix.label}   F")
@@ -193,7 +199,7 @@ class FindingsDesk(QWidget):
             parts.append(f"{clock(at)} in {finding.trace or tracks.trace.name}")
         parts += [f"on {finding.screen}" if finding.screen else "", f"over {finding.plate}" if finding.plate else ""]
         parts.append(f"in {finding.language}" if finding.language else "")
-        quiet = self.session.checking.quiet.get(finding)
+        quiet = self._checking.quiet.get(finding)
         parts.append(f"ignored: {quiet}" if quiet is not None else "")
         return "   ·   ".join(part for part in parts if part)
 
@@ -212,15 +218,15 @@ class FindingsDesk(QWidget):
         """Apply the finding's fix; undo reverts it."""
         finding = self.rows.chosen
         if finding is not None and finding.fix is not None and self.fix_link.isVisibleTo(self):
-            self.session.checking.fix(finding)
+            self._checking.fix(finding)
 
     def ignore(self) -> None:
         """Ask for the reason to ignore a finding; report an ignored one again."""
         finding = self.rows.chosen
         if finding is None:
             return
-        if finding in self.session.checking.quiet:
-            self.session.checking.report_again(finding)
+        if finding in self._checking.quiet:
+            self._checking.report_again(finding)
             return
         self.reason.setText("")
         self.reason.show()
@@ -229,7 +235,7 @@ class FindingsDesk(QWidget):
     def _ignore_selected(self) -> None:
         reason = self.reason.text().strip()
         if self.rows.chosen is not None and reason:
-            self.session.checking.ignore(self.rows.chosen, reason)
+            self._checking.ignore(self.rows.chosen, reason)
         self._cancel_ignoring()
 
     def _cancel_ignoring(self) -> None:
@@ -241,22 +247,22 @@ class FindingsDesk(QWidget):
         finding = self.rows.chosen
         if finding is None:
             return
-        session = self.session
-        if not session.look_at(finding.trace):
+        editor = self.editor
+        if not self._traces.look_at(finding.trace):
             return
-        screen = next((one for one in session.project.whole_screens if one.name == finding.screen), None)
+        screen = next((one for one in editor.now.project.whole_screens if one.name == finding.screen), None)
         if screen is not None:
-            session.show_on(screen)
-        plate = next((one for one in session.project.plates if one.name == finding.plate), None)
+            editor.do(show_on, screen)
+        plate = next((one for one in editor.now.project.plates if one.name == finding.plate), None)
         if plate is not None:
-            session.show_over(plate)
-        session.show_in(finding.language or OWN)
+            editor.do(show_over, plate)
+        editor.do(show_in, finding.language or OWN)
         if finding.widget:
-            session.select_widget(finding.widget)
+            editor.do(select_widget, finding.widget)
         elif finding.variable:
-            session.select_variable(finding.variable)
+            editor.do(select_variable, finding.variable)
         if finding.start is not None:
-            session.go_to(finding.start)
+            editor.do(go_to, finding.start)
         self.wants_desk.emit("Bind")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

@@ -16,7 +16,9 @@ from avrin.app.painting.curve import Span, curve_image, ranges
 from avrin.app.painting.film import draw_film
 from avrin.app.painting.paint import draw
 from avrin.app.painting.stretches import band_colour
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.app.services.video_decoder import VideoDecoder
+from avrin.editor.changes import Change
 from avrin.findings.finding import Finding
 from avrin.i18n.own_language import OWN
 from avrin.model.errors import AvrinError
@@ -42,9 +44,10 @@ class MomentPicture(Assisted, QWidget):
 
     assisted_role = Role.Graphic
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, editor: Editor, video: VideoDecoder) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor
+        self._video = video
         self._finding: Finding | None = None
         self._tracks: Tracks | None = None
         self._spoken: Spoken | None = None
@@ -53,7 +56,11 @@ class MomentPicture(Assisted, QWidget):
         self.setSizePolicy(policy)
         self.setMinimumSize(240, 135)
         self.setAccessibleName("picture of the moment")
-        session.video.shown.connect(self.update)
+        editor.follow("moment", self)
+
+    def on_change(self, _change: Change) -> None:
+        """Show another picture of the film."""
+        self.update()
 
     def show_finding(self, finding: Finding | None, tracks: Tracks | None) -> None:
         """Show a finding. tracks: of its recording."""
@@ -72,8 +79,8 @@ class MomentPicture(Assisted, QWidget):
 
     def _screen(self) -> Screen:
         assert self._finding is not None
-        named = {screen.name: screen for screen in self.session.project.whole_screens}
-        return named.get(self._finding.screen, self.session.screen)
+        named = {screen.name: screen for screen in self.editor.now.project.whole_screens}
+        return named.get(self._finding.screen, self.editor.now.view.screen)
 
     def _as_seen(self, tracks: Tracks, slot: int) -> Tracks:
         """Return the tracks as the player of a part of a split screen sees them."""
@@ -93,11 +100,11 @@ class MomentPicture(Assisted, QWidget):
         wide, high = screen.size[0] * scale, screen.size[1] * scale
         painter.setClipRect(QRectF(0, 0, wide, high))
         frame = moment_of(self._finding, tracks)
-        plates = {plate.name: plate for plate in self.session.project.plates}
-        plate = plates.get(self._finding.plate, self.session.plate)
+        plates = {plate.name: plate for plate in self.editor.now.project.plates}
+        plate = plates.get(self._finding.plate, self.editor.now.plate)
         painter.save()
         painter.scale(scale, scale)
-        film = self.session.video.picture(plate, tracks.trace, frame) if plate is not None and plate.film else None
+        film = self._video.picture(plate, tracks.trace, frame) if plate is not None and plate.film else None
         try:
             still = None if plate is None or plate.film else plate
             ground = ground_shapes(tracks.bound.project, screen, still, tracks.bound.folder)
@@ -157,9 +164,9 @@ class LanePart(Assisted, QWidget):
 
     assisted_role = Role.Graphic
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, editor: Editor) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor
         self._finding: Finding | None = None
         self._tracks: Tracks | None = None
         self._spoken: Spoken | None = None

@@ -22,10 +22,16 @@ from avrin.app.ladder_desk.coverage_view import CoverageView
 from avrin.app.ladder_desk.ladder_rows import LadderRows
 from avrin.app.ladder_desk.warning import WarningFace
 from avrin.app.painting.export import painted
-from avrin.app.session.comparison import Compared
-from avrin.app.session.jobs import Jobs, TimeSlices
-from avrin.app.session.session import Session
-from avrin.app.session.snapshot import Snapshot
+from avrin.app.services.comparison import Compared
+from avrin.app.services.jobs import Jobs, TimeSlices
+from avrin.app.services.workspace import Workspace
+from avrin.editor.by_hand import pin
+from avrin.editor.changes import Change
+from avrin.editor.edits import set_rule
+from avrin.editor.layout import show_slot
+from avrin.editor.playback import go_to_seconds
+from avrin.editor.selecting import select_widget
+from avrin.editor.snapshot import Snapshot
 from avrin.ladder.comparison import otherwise
 from avrin.ladder.coverage import coverage
 from avrin.ladder.coverage_sheet import coverage_sheet, coverage_table
@@ -63,12 +69,14 @@ TITLE = "Every widget, just below, at and just above every threshold"
 class LadderDesk(QWidget):
     """A press on a cell goes to its first recorded moment, or pins its value if there is none."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.session = session
+        self._workspace = workspace
+        self.editor = editor = workspace.editor
+        self._checking, self._comparison, self._traces = workspace.checking, workspace.comparison, workspace.traces
         self.everywhere = True  # all recordings of the project, not only the visible one
         self.only_never = False
-        self.rows = LadderRows(session)
+        self.rows = LadderRows(editor)
         self.rows.cell_pressed.connect(self._cell)
         self.rows.link_pressed.connect(self._link)
         self.rows.edge_dragged.connect(self._edge)
@@ -76,23 +84,18 @@ class LadderDesk(QWidget):
         self._crossed: dict[str, str] = {}
         self._arriving: set[str] = set()
         self._found: list[Row] = []
-        self._bound = session.bound  # of the rows
+        self._bound = editor.now.bound  # of the rows
         self._compared: Compared | None = None
         self._climbing = TimeSlices(
-            self, session, "tracks", "playhead", "recordings", turn=TURN, failed=self._show_failure
+            self, editor, "tracks", "playhead", "recordings", turn=TURN, failed=self._show_failure
         )
-        self._covering = Jobs(self, session, "tracks", "recordings", failed=self._show_no_states)
+        self._covering = Jobs(self, editor, "tracks", "recordings", failed=self._show_no_states)
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.setInterval(REST_MS)
         self._rest.timeout.connect(self.begin)
         self._build()
-        for told in (
-            session.project_changed, session.trace_changed, session.values_changed, session.recordings_changed,
-        ):  # fmt: skip
-            told.connect(self._outdated)
-        session.comparison.changed.connect(self._another)
-        session.begun.connect(self.begin_anew)
+        editor.follow("ladder desk", self)
         self.setFocusProxy(self.rows)
         self.begin()
 
@@ -123,7 +126,7 @@ class LadderDesk(QWidget):
         self.faces = QStackedWidget()
         self.faces.addWidget(scrolled(self.rows))
         self.faces.addWidget(scrolled(self.states))
-        self.warning = WarningFace(self.session, self._searched)
+        self.warning = WarningFace(self.editor, self._checking, self._traces, self._searched)
         self.faces.addWidget(self.warning)
         whole.addWidget(self.faces, 1)
         self._bottom = bottom = QWidget()
@@ -149,7 +152,7 @@ class LadderDesk(QWidget):
         """The view of many recordings, created on first use: it imports libraries no other view needs."""
         from avrin.app.ladder_desk.sweep_view import SweepView  # late: 136 ms
 
-        made = SweepView(self.session)
+        made = SweepView(self.editor, self._workspace.sweeps, self._traces)
         self.faces.addWidget(made)
         return made
 
@@ -159,8 +162,17 @@ class LadderDesk(QWidget):
 
     # -- computation ------------------------------------------------------------------------------------------------
 
+    def on_change(self, change: Change) -> None:
+        """Climb again for what changed."""
+        if change.of("opened"):
+            self.begin_anew()
+        if change.of("recording", "tracks", "recordings", "figures"):
+            self._outdated()
+        elif change.of("comparison"):
+            self._another()
+
     def _outdated(self) -> None:
-        if not self.session.playing and self.isVisible():
+        if not self.editor.now.playing and self.isVisible():
             self._rest.start()
 
     def showEvent(self, _event: object) -> None:
@@ -170,7 +182,6 @@ class LadderDesk(QWidget):
         """Reset to the initial state: all recordings, each widget against its main driver."""
         self.everywhere, self.only_never = True, False
         self._drivers.clear()
-        self.session.view_state.slots.clear()
         self._crossed.clear()
         self._arriving.clear()
         self.faces.setCurrentIndex(0)
@@ -185,11 +196,11 @@ class LadderDesk(QWidget):
 
     def _rows(self, now: Snapshot) -> Generator[None, None, list[Row]]:
         tracks, frame, bound = now.tracks, now.frame, now.tracks.bound
-        seen = self.session.checking.traces() if self.everywhere else [now.trace]
+        seen = self._checking.traces() if self.everywhere else [now.trace]
         found: list[Row] = []
         for ident, first in _ordered(bound):
             copies = first.each()
-            widget = copies[self.session.view_state.slots.get(ident, 0) % len(copies)]
+            widget = copies[self.editor.now.slots.get(ident, 0) % len(copies)]
             names = drivers(bound, widget)
             if not names:
                 continue
@@ -206,7 +217,7 @@ class LadderDesk(QWidget):
 
     def _compare(self, rows: list[Row], bound: Bound, frame: int) -> Generator[None, None, None]:
         """Mark cells that looked different in the earlier version."""
-        compared = self._compared = self.session.comparison.found
+        compared = self._compared = self._comparison.found
         self.rows.differ = set()
         for row in rows if compared is not None else ():
             assert compared is not None
@@ -219,13 +230,13 @@ class LadderDesk(QWidget):
 
     def _another(self) -> None:
         """Update after a comparison started, changed or ended."""
-        if self.session.comparison.found is not self._compared:
+        if self._comparison.found is not self._compared:
             self._outdated()
 
     def _crossing(self, widget: BoundWidget, driver: str) -> list[dict[str, Value]]:
         """Return the ends of the range of the variable a widget's row is crossed with."""
         other = self._crossed.get(widget.widget.id, "")
-        variable = self.session.variable(other)
+        variable = self.editor.now.variable(other)
         if variable is None or other == driver:
             return []
         return [{other: float(end)} for end in (variable.low, variable.high) if end is not None]
@@ -256,8 +267,8 @@ class LadderDesk(QWidget):
         self._words()
 
     def _show_no_states(self, error: AvrinError) -> None:
-        self.states.show_covered({}, self.session.tracks.bound)
-        self.session.reported.emit(f"The states could not be computed: {error}", True)
+        self.states.show_covered({}, self.editor.now.tracks.bound)
+        self.editor.say(f"The states could not be computed: {error}", error=True)
 
     def _choose(self) -> None:
         """Show the rows that pass the filter."""
@@ -266,7 +277,7 @@ class LadderDesk(QWidget):
         self._words()
 
     def _words(self) -> None:
-        session = self.session
+        editor = self.editor
         self.where_link.set_text(EVERYWHERE if self.everywhere else HERE)
         face = self.faces.currentIndex()
         states = face > 0
@@ -281,17 +292,17 @@ class LadderDesk(QWidget):
         self._bottom.setVisible(face < 2)
         self.never_link.set_text("all states" if self.only_never else "only states never shown")
         busy = "   ·   computing …" if self._climbing.busy else ""
-        over = f"over {len(session.checking.traces()) if self.everywhere else 1} of the project's recordings"
-        where = f"{clock(session.seconds)} of {session.trace.name}" if session.trace.name else "the start"
+        over = f"over {len(self._checking.traces()) if self.everywhere else 1} of the project's recordings"
+        where = f"{clock(editor.now.seconds)} of {editor.now.trace.name}" if editor.now.trace.name else "the start"
         rest = f"at {where}, given the recorded past"
-        before = session.comparison.before
+        before = self._comparison.before
         dots = f"   ·   a dot: it looked different in {before.title}" if before is not None and face == 0 else ""
         self.held.setText((over if states else rest) + dots + busy)
         samples = [sample for row in self._found for sample in row.samples]
         never = sum(sample.never for sample in samples)
         where = "any recording" if self.everywhere else "this recording"
         self.never.setText(f"{never} of {len(samples)} states were never shown by {where}" if samples else "")
-        beyond = sum(row.beyond(session.variable(row.driver)) for row in self._found)
+        beyond = sum(row.beyond(editor.now.variable(row.driver)) for row in self._found)
         self.reach.setText(
             f"A generated trace reaches {never - beyond} of them; {beyond} are missing values or outside the declared ranges"
             if never else ""
@@ -315,7 +326,7 @@ class LadderDesk(QWidget):
 
     def _cover(self) -> None:
         """Compute the state coverage in the background."""
-        bound = self.session.tracks.bound
+        bound = self.editor.now.tracks.bound
         tracks = self._searched_tracks()
         self._covering.submit(
             lambda _: {ident: coverage(tracks, widget) for ident, widget in _ordered(bound)},
@@ -323,11 +334,11 @@ class LadderDesk(QWidget):
         )
 
     def _searched(self) -> list[Trace]:
-        return self.session.checking.traces() if self.everywhere else [self.session.trace]
+        return self._checking.traces() if self.everywhere else [self.editor.now.trace]
 
     def _searched_tracks(self) -> list[Tracks]:
         """Return the searched recordings."""
-        return self.session.checking.tracks() if self.everywhere else [self.session.tracks]
+        return self._checking.tracks() if self.everywhere else [self.editor.now.tracks]
 
     # -- commands ---------------------------------------------------------------------------------------------------
 
@@ -350,37 +361,35 @@ class LadderDesk(QWidget):
 
     def _cell(self, row: Row, sample: Sample) -> None:
         """Go to a cell's first recorded moment, or pin its value if there is none."""
-        session = self.session
-        session.select_widget(row.widget.widget.id)
+        editor = self.editor
+        editor.do(select_widget, row.widget.widget.id)
         there = sample.there
         if sample is row.now:
             return
         if there.first is None:
             self._hold(row, sample)
             return
-        if not session.look_at(there.trace):
+        if not self._traces.look_at(there.trace):
             return
-        session.go_to_seconds(there.first)
+        editor.do(go_to_seconds, there.first)
         exactly = "" if sample.recorded.frames else f"  {row.driver} is near {format_value(sample.value)} there"
-        session.reported.emit(f"{clock(there.first)} of {session.trace.name}.{exactly}  Ctrl+1 shows it", False)
+        editor.say(f"{clock(there.first)} of {editor.now.trace.name}.{exactly}  Ctrl+1 shows it")
 
     def _hold(self, row: Row, sample: Sample) -> None:
         """Pin a value no recording has; a derived value cannot be pinned."""
-        session = self.session
-        if session.variable(row.driver) is None:
-            session.reported.emit(f"No recording shows it, and {row.driver} follows from other variables", False)
+        editor = self.editor
+        if editor.now.variable(row.driver) is None:
+            editor.say(f"No recording shows it, and {row.driver} follows from other variables")
             return
-        session.manual.pin(row.driver, sample.value)
-        session.reported.emit(
-            f"No recording shows it: {row.driver} is pinned at {format_value(sample.value)}.  Ctrl+L lets go", False
-        )
+        editor.do(pin, row.driver, sample.value)
+        editor.say(f"No recording shows it: {row.driver} is pinned at {format_value(sample.value)}.  Ctrl+L lets go")
 
     def _link(self, row: Row, link: Link) -> None:
         ident = row.widget.widget.id
         if link.does == "drive":
             self._drivers[ident] = link.name
         elif link.does == "slot":
-            self.session.view_state.slots[ident] = row.widget.slot + 1
+            self.editor.do(show_slot, ident, row.widget.slot + 1)
         elif link.does == "cross":
             self._crossed[ident] = "" if self._crossed.get(ident) == link.name else link.name
         else:
@@ -398,13 +407,13 @@ class LadderDesk(QWidget):
         text = f"{round(level * 100)}%" if share else f"{level:.3g}"
         part = "back" if cells.back else "below" if band.below else "above"
         place = RulePlace("widget", row.widget.widget.id, "bands", band.name, part)
-        self.session.set_rule(place, text)
+        self.editor.do(set_rule, place, text)
 
     def _make(self) -> None:
         try:
-            self.session.traces.make()
+            self._traces.make()
         except AvrinError as error:
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
 
     # -- export -----------------------------------------------------------------------------------------------------
 
@@ -416,12 +425,12 @@ class LadderDesk(QWidget):
         menu.popup(self.save_link.mapToGlobal(QPoint(0, self.save_link.height() + 2)))
 
     def _ask(self, end: str) -> None:
-        chosen = ask_target(self, "Save the ladder", self.session.folder / f"ladder{end}", f"*{end}")
+        chosen = ask_target(self, "Save the ladder", self.editor.now.folder / f"ladder{end}", f"*{end}")
         if chosen is not None:
             try:
                 self.save(ending_in(end, chosen))
             except AvrinError as error:
-                self.session.reported.emit(str(error), True)
+                self.editor.say(str(error), error=True)
 
     def save(self, path: Path) -> None:
         """Save the visible view in the format of the file's ending. Raises AvrinError."""

@@ -12,7 +12,8 @@ from avrin.app.controls.assistive import Assisted, Part, tell_chosen
 from avrin.app.controls.keys import ARROWS, KeepsKeys
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting.paint import draw_shapes
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.edits import seal
 from avrin.ladder.rows import Cells, Row
 from avrin.ladder.samples import Sample
 from avrin.ladder.sheet import Link, Paper, RowSheet, interval_words, percent, row_sheet
@@ -41,13 +42,13 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
     link_pressed = Signal(object, object)  # Row, Link
     edge_dragged = Signal(object, object, float)  # Row, Cells, the edge's new value
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, editor: Editor) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor
         self.rows: list[Row] = []
         self.differ: set[int] = set()  # cells that looked different before, by identity
         self._otherwise = ""
-        self._bound = session.bound
+        self._bound = editor.now.bound
         self._sheets: list[tuple[float, RowSheet]] = []  # each with its upper edge
         self._chosen: tuple[int, int] | None = None  # a row and a cell of it
         self._drag: tuple[Row, Cells, float] | None = None
@@ -81,7 +82,7 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
     def _lay_out(self) -> None:
         self._sheets, y = [], 0.0
         for row in self.rows:
-            sheet = row_sheet(row, self._bound, self.width(), paper(self.session.view_state.ground), pressed=True)
+            sheet = row_sheet(row, self._bound, self.width(), paper(self.editor.now.ground), pressed=True)
             self._sheets.append((y, sheet))
             y += sheet.height + 1
         self.setFixedHeight(max(120, round(y)))
@@ -183,7 +184,7 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
     def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
         if self._drag is not None:
             self._drag = None
-            self.session.seal()
+            self.editor.do(seal)
 
     def _press(self) -> None:
         assert self._chosen is not None

@@ -16,9 +16,13 @@ from avrin.app.controls.popup import row
 from avrin.app.controls.theme import EDGE, theme
 from avrin.app.ladder_desk.swept_rows import OUTLINE, SweptRows
 from avrin.app.painting.stretches import band_colour
-from avrin.app.session.jobs import Jobs, Started
-from avrin.app.session.session import Session
-from avrin.app.session.snapshot import Snapshot
+from avrin.app.services.editor import Editor
+from avrin.app.services.jobs import Jobs, Started
+from avrin.app.services.sweeps import Sweeps
+from avrin.app.services.traces import Traces
+from avrin.editor.changes import Change
+from avrin.editor.selecting import select_widget
+from avrin.editor.snapshot import Snapshot
 from avrin.execution.locations import Location, locations
 from avrin.execution.task import Task, opened, task
 from avrin.model.errors import AvrinError
@@ -40,18 +44,24 @@ TAKES = "Nested folders, tables and change logs. It runs while you work; a stopp
 class SweepView(QWidget):
     """Sweeps the window's project over external recordings."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, editor: Editor, sweeps: Sweeps, traces: Traces) -> None:
         super().__init__()
-        self.session, self.sweeps = session, session.sweeps
+        self.editor, self.sweeps, self._traces = editor, sweeps, traces
         self.widget = ""  # as named in tracks
         self._shown: object = None  # the table and the widget laid out last
-        self._outlining = Jobs(self, session, "project", failed=lambda _error: None)
+        self._outlining = Jobs(self, editor, "project", failed=lambda _error: None)
         self._places: dict[str, Location] = {}
         self._given: tuple[Project, Task] | None = None  # the project, and its task
         self._named: dict[str, str] = {}  # widgets by title
         self._build()
-        self.sweeps.changed.connect(self._refresh)
-        session.project_changed.connect(self._outdated)
+        editor.follow("sweep", self)
+
+    def on_change(self, change: Change) -> None:
+        """Show the sweep; outline again for another HUD."""
+        if change.of("sweep"):
+            self._refresh()
+        if change.of("tracks"):
+            self._outdated()
 
     def _build(self) -> None:
         whole = QVBoxLayout(self)
@@ -124,7 +134,7 @@ class SweepView(QWidget):
         self._named = {self._display_name(name): name for name in found.widgets if self._copy(name) is not None}
         known = list(self._named.values())
         if self.widget not in known:
-            selected = self.session.selected.widget
+            selected = self.editor.now.selection.widget
             self.widget = selected if selected in known else next(iter(known), "")
         self.widgets.offer(list(self._named) or [""])
         self.widgets.show_value(self._display_name(self.widget) if self.widget else "")
@@ -132,7 +142,7 @@ class SweepView(QWidget):
 
     def _copy(self, column: str) -> BoundWidget | None:
         """Return the widget or copy with a name in tracks."""
-        widget = self.session.bound.widgets.get(column.partition("[")[0])
+        widget = self.editor.now.bound.widgets.get(column.partition("[")[0])
         return next((one for one in widget.each() if one.track_name == column), None) if widget is not None else None
 
     def _display_name(self, column: str) -> str:
@@ -172,7 +182,7 @@ class SweepView(QWidget):
         faults = f", {self.sweeps.faults:,} more are unreadable" if self.sweeps.faults else ""
         states = ", ".join(parts) or "always the same"
         self.sentence.setText(f"{self._display_name(self.widget)}, in {count:,} recordings{faults}: {states}")
-        never = [f"{self._display_name(widget)}: {band}" for widget, band in found.never(self.session.bound)]
+        never = [f"{self._display_name(widget)}: {band}" for widget, band in found.never(self.editor.now.bound)]
         more = f" and {len(never) - MOST_NEVER} more" if len(never) > MOST_NEVER else ""
         self.never.setText(
             f"Never shown in {count:,} recordings:  {',  '.join(never[:MOST_NEVER])}{more}" if never
@@ -192,8 +202,8 @@ class SweepView(QWidget):
         wanted = [name for name in self.rows.in_view() if name not in known][:AT_ONCE]
         if not wanted or not self.isVisible() or self._outlining.busy:
             return
-        session, named = self.session, self.widget
-        where, folder = self.sweeps.there, session.folder
+        editor, named = self.editor, self.widget
+        where, folder = self.sweeps.there, editor.now.folder
 
         def work(started: Started) -> tuple[str, dict[str, Outline | None]]:
             if not self._places:
@@ -241,7 +251,7 @@ class SweepView(QWidget):
         try:
             self.sweeps.start(where)
         except AvrinError as error:
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
 
     def _widget_is(self, title: object) -> None:
         self.widget = self._named[str(title)]
@@ -259,8 +269,8 @@ class SweepView(QWidget):
         """Open a recording at the pressed point of its miniature."""
         copy = self._copy(self.widget)
         if copy is not None:
-            self.session.select_widget(copy.widget.id)
-            self.session.traces.visit(self.sweeps.there, name, share=share)
+            self.editor.do(select_widget, copy.widget.id)
+            self._traces.visit(self.sweeps.there, name, share=share)
 
     def _visit(self, name: str, state: int) -> None:
         """Open a recording at the first moment of a state."""
@@ -271,8 +281,8 @@ class SweepView(QWidget):
         if state >= 0:
             at = told.recordings.index(name)
             run, first = int(told.run[at, state]), float(told.first[at, state])
-        self.session.select_widget(copy.widget.id)
-        self.session.traces.visit(self.sweeps.there, name, run, first)
+        self.editor.do(select_widget, copy.widget.id)
+        self._traces.visit(self.sweeps.there, name, run, first)
 
 
 def _count(number: int) -> str:

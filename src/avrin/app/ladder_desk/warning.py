@@ -24,9 +24,14 @@ from avrin.app.ladder_desk.level_lane import LevelLane
 from avrin.app.ladder_desk.outcome_rows import PICTURE, OutcomeRows
 from avrin.app.ladder_desk.pair_map import PairMapView
 from avrin.app.ladder_desk.warning_chart import WarningChart
-from avrin.app.session.jobs import Jobs, Started, TimeSlices
-from avrin.app.session.session import Session
-from avrin.app.session.snapshot import Snapshot
+from avrin.app.services.checking import Checking
+from avrin.app.services.editor import Editor
+from avrin.app.services.jobs import Jobs, Started, TimeSlices
+from avrin.app.services.traces import Traces
+from avrin.editor.edits import edit, seal, set_rule
+from avrin.editor.playback import go_to
+from avrin.editor.selecting import select_widget
+from avrin.editor.snapshot import Snapshot
 from avrin.edits.outcomes import outcome_added, outcome_called, outcome_removed
 from avrin.model.errors import AvrinError
 from avrin.model.files import write
@@ -72,9 +77,10 @@ class _Found(Struct, frozen=True):
 class WarningFace(QWidget):
     """seen: returns the recordings to search."""
 
-    def __init__(self, session: Session, searched: Callable[[], list[Trace]]) -> None:
+    def __init__(self, editor: Editor, checking: Checking, traces: Traces, searched: Callable[[], list[Trace]]) -> None:
         super().__init__()
-        self.session, self._seen = session, searched
+        self.editor, self._seen = editor, searched
+        self._checking, self._traces = checking, traces
         self.band = ("", "")  # a widget's id, and its band
         self.outcome = FIRST  # the outcome's name, or `restart`; "" for a new one
         self.terms = Terms()
@@ -88,8 +94,8 @@ class WarningFace(QWidget):
         self._rare_of: object = None  # the recordings they were searched in
         self._bands: dict[str, tuple[str, str]] = {}
         self.wishes: dict[str, Field] = {}
-        self._work = Jobs(self, session, "tracks", "recordings", failed=self._show_failure)
-        self._mapping = Jobs(self, session, "tracks", "recordings")
+        self._work = Jobs(self, editor, "tracks", "recordings", failed=self._show_failure)
+        self._mapping = Jobs(self, editor, "tracks", "recordings")
         self._build()
 
     def _build(self) -> None:
@@ -101,7 +107,7 @@ class WarningFace(QWidget):
         self.outcomes = Choice("what it warns of", [ANOTHER])
         self.outcomes.taken.connect(self._choose_outcome)
         self.rule = Field("condition of the outcome", 230)
-        self.rule.setPlaceholderText(own_example("hull <= 0", self.session.project))
+        self.rule.setPlaceholderText(own_example("hull <= 0", self.editor.now.project))
         self.rule.taken.connect(self._ruled)
         self.called = Field("name of the outcome", 90)
         self.called.taken.connect(self._name_outcome)
@@ -150,7 +156,7 @@ class WarningFace(QWidget):
         )  # for bands only
         self.way = LevelLane()
         whole.addWidget(self.way)
-        self._painting = TimeSlices(self, self.session, "tracks", "recordings")
+        self._painting = TimeSlices(self, self.editor, "tracks", "recordings")
 
     def _charts(self) -> QHBoxLayout:
         """Lay out the charts and the list of outcomes."""
@@ -200,7 +206,7 @@ class WarningFace(QWidget):
 
     def begin(self) -> None:
         """Start the computation in the background."""
-        bound = self.session.tracks.bound
+        bound = self.editor.now.tracks.bound
         bands = {
             f"{bound.widgets[ident].widget.title}: {band.name}": (ident, band.name)
             for ident in bound.widgets if bound.widgets[ident].level is not None
@@ -218,7 +224,7 @@ class WarningFace(QWidget):
             self._of_prompt = self.band in prompts.values()
         self.bands.offer(list(bands) or [""])
         self.bands.show_value(next((said for said, band in bands.items() if band == self.band), ""))
-        names = [one.name for one in self.session.project.outcomes]
+        names = [one.name for one in self.editor.now.project.outcomes]
         if self.outcome not in (*names, RESTART, ""):
             self.outcome = names[0] if names else ""
         self._look_for_flags()
@@ -229,17 +235,17 @@ class WarningFace(QWidget):
             self._ask_lessons()
             return
         if not bands or not self.outcome:
-            self._show_nothing(NO_OUTCOME + own_example("hull <= 0", self.session.project) if bands else NO_BAND)
+            self._show_nothing(NO_OUTCOME + own_example("hull <= 0", self.editor.now.project) if bands else NO_BAND)
             return
         self._ask()
 
     def _fields(self) -> None:
-        project, own = self.session.project, self.outcome not in ("", RESTART) and not self._of_prompt
+        project, own = self.editor.now.project, self.outcome not in ("", RESTART) and not self._of_prompt
         for part in self._about:
             part.setVisible(not self._of_prompt)
         self.rule.setVisible(self.outcome != RESTART and not self._of_prompt)
         self.rule.show_text(next((one.rule for one in project.outcomes if one.name == self.outcome), ""))
-        self.rule.mark(RulePlace("outcome", self.outcome) in self.session.bound.errors)
+        self.rule.mark(RulePlace("outcome", self.outcome) in self.editor.now.bound.errors)
         self.called.setVisible(own)
         self.called.show_text(self.outcome if own else "")
         self.remove.setVisible(own)
@@ -248,14 +254,14 @@ class WarningFace(QWidget):
 
     def _look_for_flags(self) -> None:
         """Find flags that could be outcomes, once per set of recordings."""
-        project, traces = self.session.project, self._seen()
+        project, traces = self.editor.now.project, self._seen()
         key = (project.variables, project.outcomes, tuple(map(id, traces)))
         if key != self._rare_of:
             self._rare, self._rare_of = rare_flags(project, traces), key
 
     def _ask_lessons(self) -> None:
         """Compute the lessons of a prompt."""
-        traces, (ident, _), bound = self._seen(), self.band, self.session.tracks.bound
+        traces, (ident, _), bound = self._seen(), self.band, self.editor.now.tracks.bound
 
         def work(_started: Started) -> tuple[list[Lesson], list[Trace]] | str:
             try:
@@ -280,18 +286,17 @@ class WarningFace(QWidget):
 
     def _go_to_lesson(self, number: int) -> None:
         """Go to where a prompt was shown, or needed but not shown."""
-        one, session = self.lessons.lessons[number], self.session
-        session.select_widget(self.band[0])
-        if session.look_at(self._seen()[one.recording].name):
-            session.go_to(one.shown if one.shown is not None else one.needed or 0)
-            session.reported.emit(
-                f"{self.lessons.describe(one)}: {clock(session.seconds)} of {session.trace.name}.  Ctrl+1 shows it",
-                False,
+        one, editor = self.lessons.lessons[number], self.editor
+        editor.do(select_widget, self.band[0])
+        if self._traces.look_at(self._seen()[one.recording].name):
+            editor.do(go_to, one.shown if one.shown is not None else one.needed or 0)
+            editor.say(
+                f"{self.lessons.describe(one)}: {clock(editor.now.seconds)} of {editor.now.trace.name}.  Ctrl+1 shows it"
             )
 
     def _ask(self) -> None:
         traces, (ident, band), outcome, terms = self._seen(), self.band, self.outcome, self.terms
-        bound, left = self.session.tracks.bound, frozenset(self._left.get(self.band, ()))
+        bound, left = self.editor.now.tracks.bound, frozenset(self._left.get(self.band, ()))
 
         def work(_started: Started) -> _Found | str:
             try:
@@ -414,7 +419,7 @@ class WarningFace(QWidget):
         if found is None:
             return
         if wish is None:
-            self.session.reported.emit("A goal is two numbers, such as 90 and 1", True)
+            self.editor.say("A goal is two numbers, such as 90 and 1", error=True)
             return
         of_each = [
             (found.traces[number].name, fulfils(one.warned, one.false, one.outcomes, wish, self._minutes(number)))
@@ -549,11 +554,11 @@ class WarningFace(QWidget):
         found, outcomes = self._found, self.rows.outcomes
         for number, one in enumerate(outcomes[:MOST_PICTURES] if found is not None else ()):
             assert found is not None
-            tracks = self.session.checking.tracks_of(found.traces[one.recording].name)
+            tracks = self._checking.tracks_of(found.traces[one.recording].name)
             if tracks is not None and self.band[0] in tracks.bound.widgets:
                 frame = min(one.frame if one.begins is None else one.begins, len(tracks.trace) - 1)
                 self.rows.pictures[number] = hud_part(
-                    tracks, frame, self.session.screen, self.band[0], PICTURE, self.devicePixelRatioF()
+                    tracks, frame, self.editor.now.view.screen, self.band[0], PICTURE, self.devicePixelRatioF()
                 )
                 self.rows.update()
             yield
@@ -562,17 +567,17 @@ class WarningFace(QWidget):
 
     def _go(self, number: int) -> None:
         """Go to the start of an outcome's warning, or to a missed outcome."""
-        found, session = self._found, self.session
+        found, editor = self._found, self.editor
         if found is None:
             return
         one = self.rows.outcomes[number]
         self._show_way(number)
-        session.select_widget(self.band[0])
-        if not session.look_at(found.traces[one.recording].name):
+        editor.do(select_widget, self.band[0])
+        if not self._traces.look_at(found.traces[one.recording].name):
             return
-        session.go_to(one.frame if one.begins is None else one.begins)
-        session.reported.emit(
-            f"{self.rows.describe(one)}: {clock(session.seconds)} of {session.trace.name}.  Ctrl+1 shows it", False
+        editor.do(go_to, one.frame if one.begins is None else one.begins)
+        editor.say(
+            f"{self.rows.describe(one)}: {clock(editor.now.seconds)} of {editor.now.trace.name}.  Ctrl+1 shows it"
         )
 
     def take_over(self) -> None:
@@ -581,11 +586,13 @@ class WarningFace(QWidget):
             return
         value, question = self._asked
         ident, name = self.band
-        self.session.seal()
+        self.editor.do(seal)
         said = limit_text(value, share=self.chart.share)
         if self._found.question.limit is not None:
             self._left.setdefault(self.band, set()).add(self._found.question.limit)
-        self.session.edit(with_limit(self.session.project, question, value), f"{name} of {ident} begins at {said}")
+        self.editor.do(
+            edit, with_limit(self.editor.now.project, question, value), f"{name} of {ident} begins at {said}"
+        )
 
     def _choose_band(self, choice: object) -> None:
         self.band = self._bands.get(str(choice), self.band)
@@ -593,10 +600,10 @@ class WarningFace(QWidget):
 
     def _choose_outcome(self, choice: object) -> None:
         flag = str(choice).removesuffix(", a flag")
-        if str(choice) not in {one.name for one in self.session.project.outcomes} and flag in self._rare:
-            project, self.outcome = outcome_added(self.session.project, self._rare[flag], flag.replace(".", "_"))
-            self.session.seal()
-            self.session.edit(project, f"outcome {self.outcome}")
+        if str(choice) not in {one.name for one in self.editor.now.project.outcomes} and flag in self._rare:
+            project, self.outcome = outcome_added(self.editor.now.project, self._rare[flag], flag.replace(".", "_"))
+            self.editor.do(seal)
+            self.editor.do(edit, project, f"outcome {self.outcome}")
         else:
             self.outcome = {ANEW: RESTART, ANOTHER: ""}.get(str(choice), str(choice))
         self.begin()
@@ -605,36 +612,36 @@ class WarningFace(QWidget):
 
     def _ruled(self, text: str) -> None:
         """Set the rule of the selected outcome, or of a new one."""
-        session = self.session
-        session.seal()
+        editor = self.editor
+        editor.do(seal)
         if self.outcome:
-            session.set_rule(RulePlace("outcome", self.outcome), text.strip())
+            editor.do(set_rule, RulePlace("outcome", self.outcome), text.strip())
         elif text.strip():
-            project, self.outcome = outcome_added(session.project, text.strip())
-            session.edit(project, f"outcome {self.outcome}")
-        error = session.bound.errors.get(RulePlace("outcome", self.outcome))
+            project, self.outcome = outcome_added(editor.now.project, text.strip())
+            editor.do(edit, project, f"outcome {self.outcome}")
+        error = editor.now.bound.errors.get(RulePlace("outcome", self.outcome))
         if error is not None:
-            session.reported.emit(str(error), True)
+            editor.say(str(error), error=True)
         self.begin()
 
     def _name_outcome(self, text: str) -> None:
-        session, before = self.session, self.outcome
+        editor, before = self.editor, self.outcome
         try:
-            project: Project = outcome_called(session.project, before, text)
+            project: Project = outcome_called(editor.now.project, before, text)
         except AvrinError as error:
             self.called.mark(True)
-            session.reported.emit(str(error), True)
+            editor.say(str(error), error=True)
             return
         self.outcome = text.strip()
-        session.seal()
-        session.edit(project, f"name of outcome {before}")
+        editor.do(seal)
+        editor.do(edit, project, f"name of outcome {before}")
         self.begin()
 
     def _removed(self) -> None:
-        session, gone = self.session, self.outcome
+        editor, gone = self.editor, self.outcome
         self.outcome = FIRST
-        session.seal()
-        session.edit(outcome_removed(session.project, gone), f"removal of outcome {gone}")
+        editor.do(seal)
+        editor.do(edit, outcome_removed(editor.now.project, gone), f"removal of outcome {gone}")
         self.begin()
 
     def _seconds_are(self, name: str, text: str) -> None:
@@ -644,7 +651,7 @@ class WarningFace(QWidget):
                 raise ValueError
         except ValueError:
             self.seconds[name].mark(True)
-            self.session.reported.emit(f"'{text}' is not a number of seconds", True)
+            self.editor.say(f"'{text}' is not a number of seconds", error=True)
             return
         self.terms = Terms(**{**{one: getattr(self.terms, one) for one in ("lead", "within", "again")}, name: number})
         self.begin()

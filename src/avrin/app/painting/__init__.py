@@ -1,1 +1,1 @@
-"""Paint display lists, texts, curves and marks with QPainter. Knows nothing of the session."""
+"""Paint display lists, texts, curves and marks with QPainter. Knows nothing of the editor."""

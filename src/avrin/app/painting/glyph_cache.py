@@ -13,7 +13,7 @@ from avrin.trace.result_cache import ResultCache
 
 __all__ = ["keep_glyph", "kept_glyph"]
 
-MAX_GLYPHS = 600  # the first ones of a session
+MAX_GLYPHS = 600  # the first ones of a editor
 _drawn = itertools.count()
 
 

@@ -17,7 +17,11 @@ from avrin.app.painting.colour_vision import as_seen_with
 from avrin.app.painting.film import draw_film
 from avrin.app.painting.offscreen import painting
 from avrin.app.painting.paint import draw
-from avrin.app.session.session import Session
+from avrin.app.services.checking import Checking
+from avrin.app.services.comparison import Comparison
+from avrin.app.services.editor import Editor
+from avrin.app.services.video_decoder import VideoDecoder
+from avrin.editor.changes import Change
 from avrin.findings.finding import Finding
 from avrin.findings.registry import CHECKS
 from avrin.findings.views import View
@@ -49,9 +53,10 @@ class Cells(Assisted, Stepped, QWidget):
     pressed = Signal(object)  # a Cell
     spoken_to = Signal(object, str)  # a Cell, the widget's id
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, editor: Editor, checking: Checking, comparison: Comparison, video: VideoDecoder) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor
+        self._checking, self._comparison, self._video = checking, comparison, video
         self.grid: Grid | None = None
         self.findings: Sequence[Finding] = ()
         self._laid: CellSheet | None = None
@@ -70,10 +75,14 @@ class Cells(Assisted, Stepped, QWidget):
         self._later.setSingleShot(True)
         self._later.timeout.connect(self.update)
         self._compared: dict[tuple[str, object], tuple[int, bool]] = {}  # by screen and by what is compared
-        session.comparison.changed.connect(self._compare)
-        session.frame_changed.connect(self._scrubbed)
-        session.values_changed.connect(self._scrubbed)
-        session.video.shown.connect(self._scrubbed)
+        editor.follow("screen cells", self)
+
+    def on_change(self, change: Change) -> None:
+        """Follow the playhead, the film and the comparison."""
+        if change.of("comparison"):
+            self._compare()
+        if change.of("playhead", "figures", "film"):
+            self._scrubbed()
 
     assisted_role = Role.List
 
@@ -98,8 +107,8 @@ class Cells(Assisted, Stepped, QWidget):
 
     def spoken(self) -> Spoken:
         """Return the recording's tracks in all languages."""
-        if self._spoken is None or not self._spoken.holds(self.session.tracks):
-            self._spoken = Spoken(self.session.tracks)
+        if self._spoken is None or not self._spoken.holds(self.editor.now.tracks):
+            self._spoken = Spoken(self.editor.now.tracks)
         return self._spoken
 
     def _compare(self) -> None:
@@ -108,7 +117,7 @@ class Cells(Assisted, Stepped, QWidget):
 
     def _scrubbed(self) -> None:
         if self.isVisible() and not self._later.isActive():
-            self._later.start(0 if self.session.playing else AFTER // 2)
+            self._later.start(0 if self.editor.now.playing else AFTER // 2)
 
     # -- layout -------------------------------------------------------------------------------------------------------
 
@@ -136,9 +145,9 @@ class Cells(Assisted, Stepped, QWidget):
         """Return the findings of exactly a cell's screen, plate, language, size and colour vision."""
         plate = cell.plate.name if cell.plate is not None else ""
         screens = {"", cell.screen.name, *(part.name for part in cell.screen.parts)}
-        views = [self.session.checking.of_view(view) for view in views_of(cell, self.session.bound.slot)]
+        views = [self._checking.of_view(view) for view in views_of(cell, self.editor.now.bound.slot)]
         looked = {
-            name for view in views_of(cell, self.session.bound.slot) for name in (view.screen.name, cell.screen.name)
+            name for view in views_of(cell, self.editor.now.bound.slot) for name in (view.screen.name, cell.screen.name)
         }
         rest = [
             one for one in self.findings
@@ -163,7 +172,7 @@ class Cells(Assisted, Stepped, QWidget):
         painter.setPen(t.ink)
         for name, area in self._names(grid, laid):
             self._word(painter, name, area)
-        now = (self.session.tracks, self.session.frame, self.stamp)
+        now = (self.editor.now.tracks, self.editor.now.frame, self.stamp)
         if now != self._huds_of or self._huds_at != self.devicePixelRatioF():
             self._huds, self._huds_of, self._huds_at = {}, now, self.devicePixelRatioF()
         for row, line in enumerate(laid.boxes):
@@ -202,15 +211,15 @@ class Cells(Assisted, Stepped, QWidget):
 
     def _differs(self, cell: Cell) -> bool:
         """Return whether a cell's HUD differs from the earlier version's, ignoring plates and colour vision."""
-        comparing, session = self.session.comparison, self.session
+        comparing, editor = self._comparison, self.editor
         if comparing.found is None or comparing.before is None:
             return False
         key = (cell.screen.name, comparing.found)
-        if key not in self._compared or self._compared[key][0] != session.frame:
+        if key not in self._compared or self._compared[key][0] != editor.now.frame:
             known = (one for one in comparing.before.project.whole_screens if one.name == cell.screen.name)
-            before = scene(comparing.found.tracks, session.frame, next(known, cell.screen))
-            now = scene(session.tracks, session.frame, cell.screen)
-            self._compared[key] = (session.frame, before != now)
+            before = scene(comparing.found.tracks, editor.now.frame, next(known, cell.screen))
+            now = scene(editor.now.tracks, editor.now.frame, cell.screen)
+            self._compared[key] = (editor.now.frame, before != now)
         return self._compared[key][1]
 
     def _paint_cell(self, painter: QPainter, cell: Cell, box: QRect) -> None:
@@ -230,12 +239,14 @@ class Cells(Assisted, Stepped, QWidget):
     def _distances(self, cell: Cell, letters: float) -> list[Shape]:
         spoken = self.spoken()
         tracks, seen_by = spoken.tracks_or_own(cell.language), spoken.seen_by(cell.language)
-        return distance_shapes(tracks, self.session.frame, cell.screen, letters, seen_by)
+        return distance_shapes(tracks, self.editor.now.frame, cell.screen, letters, seen_by)
 
     def _ground(self, cell: Cell, box: QRect, zoom: float, ratio: float) -> QImage:
         """Return a cell's background; a plate is painted once, a film for each of its frames."""
-        session, plate = self.session, cell.plate
-        film = session.video.picture(plate, session.trace, session.frame) if plate is not None and plate.film else None
+        editor, plate = self.editor, cell.plate
+        film = (
+            self._video.picture(plate, editor.now.trace, editor.now.frame) if plate is not None and plate.film else None
+        )
         shown = (plate.name, plate.picture, plate.proportions) if plate is not None else ()
         key = (cell.screen.name, shown, box.width(), box.height(), ratio)
         known = self._grounds.get(key) if film is None else None
@@ -247,12 +258,12 @@ class Cells(Assisted, Stepped, QWidget):
         with painting(image) as painter:
             painter.scale(zoom, zoom)
             if plate is not None and film is not None:
-                draw_film(painter, film, cell.screen, session.project, plate, session.folder)
+                draw_film(painter, film, cell.screen, editor.now.project, plate, editor.now.folder)
                 return image
             try:
-                draw(painter, ground_shapes(session.project, cell.screen, _still(plate), session.bound.folder))
+                draw(painter, ground_shapes(editor.now.project, cell.screen, _still(plate), editor.now.bound.folder))
             except AvrinError:  # reported by the checks
-                draw(painter, ground_shapes(session.project, cell.screen, None, session.bound.folder))
+                draw(painter, ground_shapes(editor.now.project, cell.screen, None, editor.now.bound.folder))
         if plate is None or not plate.film:
             self._grounds[key] = image
         return image
@@ -271,21 +282,21 @@ class Cells(Assisted, Stepped, QWidget):
                 apart.scale(zoom, zoom)
                 spoken = self.spoken()
                 tracks, seen_by = spoken.tracks_or_own(cell.language), spoken.seen_by(cell.language)
-                draw(apart, hud_shapes(tracks, self.session.frame, screen, seen_by))
+                draw(apart, hud_shapes(tracks, self.editor.now.frame, screen, seen_by))
         return known
 
     def _frame_finding(self, painter: QPainter, cell: Cell, box: QRectF, finding: Finding) -> None:
         """Frame the widget of a finding, in each affected part of a split screen."""
         zoom, spoken = box.width() / cell.screen.size[0], self.spoken()
         own = {
-            view.screen.name for view in views_of(cell, self.session.bound.slot)
+            view.screen.name for view in views_of(cell, self.editor.now.bound.slot)
         }  # as the checks name it at this size
         for part in cell.screen.parts or (cell.screen,):
             x, y = part.corner if isinstance(part, ScreenPart) else (0, 0)
             slot = part.slot if isinstance(part, ScreenPart) else None
             if finding.screen not in ("", part.name, *own):
                 continue
-            for placed in scene(spoken.tracks_or_own(cell.language, slot), self.session.frame, part):
+            for placed in scene(spoken.tracks_or_own(cell.language, slot), self.editor.now.frame, part):
                 if placed.ident == finding.widget:
                     left, top, wide, high = placed.reach if placed.reach.width > 0 else placed.rect
                     there = QRectF((left + x) * zoom, (top + y) * zoom, wide * zoom, high * zoom).translated(
@@ -316,7 +327,7 @@ class Cells(Assisted, Stepped, QWidget):
 
     def _finding_text(self, finding: Finding) -> str:
         """Return a finding with its widget's title in front."""
-        named = {widget.id: widget.title for widget in self.session.project.widgets}
+        named = {widget.id: widget.title for widget in self.editor.now.project.widgets}
         return f"{named[finding.widget]}: " if finding.widget in named else ""
 
     @staticmethod
@@ -370,7 +381,7 @@ class Cells(Assisted, Stepped, QWidget):
         part = part_at(cell.screen, x, y)
         x, y = (x - part.corner[0], y - part.corner[1]) if isinstance(part, ScreenPart) else (x, y)
         slot = part.slot if isinstance(part, ScreenPart) else None
-        found = scene(self.spoken().tracks_or_own(cell.language, slot), self.session.frame, part)
+        found = scene(self.spoken().tracks_or_own(cell.language, slot), self.editor.now.frame, part)
         speaks = [one for one in found if one.reach.contains(x, y)]
         return min(speaks, key=lambda item: item.reach.width * item.reach.height).ident if speaks else ""
 

@@ -18,7 +18,10 @@ from avrin.app.controls.menu import new_menu
 from avrin.app.painting.export import painted, painted_page
 from avrin.app.screens_desk.cells import Cells, views_of
 from avrin.app.screens_desk.texts_edit import TextsEdit
-from avrin.app.session.session import Session
+from avrin.app.services.workspace import Workspace
+from avrin.editor.changes import Change
+from avrin.editor.playback import go_to
+from avrin.editor.viewing import show_in, show_on, show_over, show_texts_again
 from avrin.findings.finding import Finding
 from avrin.i18n.languages import language_codes, language_name
 from avrin.i18n.own_language import OWN
@@ -44,20 +47,19 @@ class ScreensDesk(QWidget):
 
     wants_desk = Signal(str)
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor = workspace.editor
+        self._checking, self._traces = workspace.checking, workspace.traces
         self.axes = {"rows": "plates", "columns": "screens"}
-        self.rest = usual_cell(session.project)
+        self.rest = usual_cell(editor.now.project)
         self._sized = False  # a size was chosen here
-        self.cells = Cells(session)
+        self.cells = Cells(editor, workspace.checking, workspace.comparison, workspace.video)
         self.cells.pressed.connect(self._open)
         self.cells.spoken_to.connect(self._translate)
         self.choices: dict[str, Choice] = {}
         self._build()
-        for told in (session.project_changed, session.trace_changed, session.checking.changed, session.view_changed):
-            told.connect(self.refresh)
-        session.begun.connect(self._begun)
+        editor.follow("screens desk", self)
         self.setFocusProxy(self.cells)
         self.refresh()
 
@@ -87,7 +89,7 @@ class ScreensDesk(QWidget):
         first.addWidget(self.save_link)
         whole.addWidget(self._head)
         whole.addWidget(self.cells, 1)
-        self.texts = TextsEdit(self.session, self)
+        self.texts = TextsEdit(self.editor, self)
         self.texts.written.connect(self._written)
 
     @property
@@ -95,13 +97,15 @@ class ScreensDesk(QWidget):
         """Return False: everything is painted synchronously."""
         return False
 
-    def _begun(self) -> None:
-        self.rest, self._sized = usual_cell(self.session.project), False
+    def on_change(self, change: Change) -> None:
+        """Show what changed; begin with the usual cell of another project."""
+        if change.of("opened"):
+            self.rest, self._sized = usual_cell(self.editor.now.project), False
         self.refresh()
 
     def refresh(self) -> None:
         """Update for a changed project, recording or findings."""
-        project = self.session.project
+        project = self.editor.now.project
         self._follow_head()
         for which, along in self.axes.items():
             self.choices[which].show_value(along or NONE)
@@ -112,7 +116,7 @@ class ScreensDesk(QWidget):
         for name, axis in AXES.items():
             if name in self.axes.values():
                 continue
-            values = axis.values(project, self.session.folder)
+            values = axis.values(project, self.editor.now.folder)
             choice = Choice(name, list(values))
             said = axis.describe(self.rest)
             if said == NO_PLATE and said not in values:  # as in the header
@@ -127,16 +131,16 @@ class ScreensDesk(QWidget):
         count = len(self._about_cells())
         self.walk_link.set_text(f"walk {counted(count, 'finding')}   F8")
         self.walk_link.setVisible(bool(count))
-        shown = grid(project, self.axes["rows"], self.axes["columns"], self.rest, self.session.folder)
-        self.cells.show_grid(shown, self.session.checking.findings)
+        shown = grid(project, self.axes["rows"], self.axes["columns"], self.rest, self.editor.now.folder)
+        self.cells.show_grid(shown, self._checking.findings)
         self._look_into()
 
     def _look_into(self) -> None:
         """Request findings for each cell while the desk is visible."""
-        shown, checking = self.cells.grid, self.session.checking
+        shown, checking = self.cells.grid, self._checking
         if shown is None or not self.isVisible():
             return
-        views = [view for line in shown.cells for cell in line for view in views_of(cell, self.session.bound.slot)]
+        views = [view for line in shown.cells for cell in line for view in views_of(cell, self.editor.now.bound.slot)]
         checking.look_into([view for at, view in enumerate(views) if view not in views[:at]])
 
     def showEvent(self, event: QShowEvent) -> None:
@@ -145,14 +149,14 @@ class ScreensDesk(QWidget):
 
     def hideEvent(self, event: QHideEvent) -> None:
         super().hideEvent(event)
-        self.session.checking.look_into(())
+        self._checking.look_into(())
 
     def _follow_head(self) -> None:
         """Take values without an axis from the header; a size chosen here persists."""
-        view, project = self.session.now.view, self.session.project
+        view, project = self.editor.now.view, self.editor.now.project
         name = view.screen.of if isinstance(view.screen, ScreenPart) else view.screen.name
         whole = next((one for one in project.screens if one.name == name), None)
-        shown = self.session.plate
+        shown = self.editor.now.plate
         plate = next((one for one in project.plates if shown is not None and one.name == shown.name), None)
         screen = whole or self.rest.screen
         if self._sized:
@@ -172,49 +176,49 @@ class ScreensDesk(QWidget):
         self.lay_along(*((chosen, across) if which == "rows" else (across, chosen)))
 
     def _rest_is(self, name: str, value: object) -> None:
-        change = AXES[name].values(self.session.project, self.session.folder).get(str(value))
+        change = AXES[name].values(self.editor.now.project, self.editor.now.folder).get(str(value))
         self.rest = change(self.rest) if change is not None else replace(self.rest, plate=None)
         self._sized = self._sized or name == "sizes"
-        session = self.session
+        editor = self.editor
         if name == "screens":
-            session.show_on(next((one for one in session.project.screens if one.name == value), self.rest.screen))
+            editor.do(show_on, next((one for one in editor.now.project.screens if one.name == value), self.rest.screen))
         elif name == "plates":
-            session.show_over(self.rest.plate)
+            editor.do(show_over, self.rest.plate)
         elif name == "languages":
-            session.show_in(self.rest.language)
+            editor.do(show_in, self.rest.language)
         self.refresh()
 
     def _open(self, cell: Cell) -> None:
         """Show a cell on the Bind desk: its screen, size, plate and language."""
-        session = self.session
-        session.show_on(next(iter(cell.screen.parts), cell.screen))
-        session.show_over(cell.plate)
-        session.show_in(cell.language)
+        editor = self.editor
+        editor.do(show_on, next(iter(cell.screen.parts), cell.screen))
+        editor.do(show_over, cell.plate)
+        editor.do(show_in, cell.language)
         self.wants_desk.emit("Bind")
 
     def walk(self, by: int) -> bool:
         """Go to the next (previous) finding of a cell, at its moment; return False without one."""
-        session = self.session
+        editor = self.editor
         every = self._about_cells()
         if not every:
             return False
         now = self.cells.told
         at = next((i for i, one in enumerate(every) if now is not None and one.key == now.key), -1 if by > 0 else 0)
         found = every[(at + by) % len(every)]
-        if not session.look_at(found.trace):
+        if not self._traces.look_at(found.trace):
             return True
         if found.start is not None:
-            session.go_to(found.start)
+            editor.do(go_to, found.start)
         self._reveal(found)
-        session.reported.emit(f"{found.why}.  {found.advice}", False)
+        editor.say(f"{found.why}.  {found.advice}")
         return True
 
     def _about_cells(self) -> list[Finding]:
-        return [one for one in self.session.checking.findings if one.screen or one.plate or one.language]
+        return [one for one in self._checking.findings if one.screen or one.plate or one.language]
 
     def _reveal(self, finding: Finding) -> None:
         """Make a finding's cell visible and select it."""
-        project, folder = self.session.project, self.session.folder
+        project, folder = self.editor.now.project, self.editor.now.folder
         whole = next(
             (one for one in project.screens if finding.screen in (one.name, *(part.name for part in one.parts))), None
         )
@@ -232,8 +236,8 @@ class ScreensDesk(QWidget):
     # -- texts --------------------------------------------------------------------------------------------------------
 
     def _texts_menu(self) -> None:
-        session, menu = self.session, new_menu(self)
-        for code in language_codes(session.project, session.folder):
+        editor, menu = self.editor, new_menu(self)
+        for code in language_codes(editor.now.project, editor.now.folder):
             if code != OWN and code not in MADE_UP:
                 menu.addAction(f"{language_name(code)}\t{code}", partial(self.texts.open_under, self.texts_link, code))
         menu.addSeparator()
@@ -247,8 +251,8 @@ class ScreensDesk(QWidget):
 
     def _written(self) -> None:
         """Update after a catalogue changed."""
-        self.session.checking.look_again()
-        self.session.view_changed.emit()
+        self._checking.look_again()
+        self.editor.do(show_texts_again)
         self.cells.stamp += 1
         self.refresh()
 
@@ -261,18 +265,18 @@ class ScreensDesk(QWidget):
         menu.popup(self.save_link.mapToGlobal(QPoint(0, self.save_link.height() + 2)))
 
     def _ask(self, end: str) -> None:
-        chosen = ask_target(self, "Save the sheet", self.session.folder / f"screens{end}", f"*{end}")
+        chosen = ask_target(self, "Save the sheet", self.editor.now.folder / f"screens{end}", f"*{end}")
         if chosen is not None:
             try:
                 self.save(ending_in(end, chosen))
             except AvrinError as error:
-                self.session.reported.emit(str(error), True)
+                self.editor.say(str(error), error=True)
 
     def save(self, path: Path) -> None:
         """Save the sheet at the playhead. Raises AvrinError."""
         assert self.cells.grid is not None
         shapes, height = screens_sheet(
-            self.cells.spoken(), self.session.frame, self.cells.grid, SHEET_WIDTH_PX, self.cells.words_of
+            self.cells.spoken(), self.editor.now.frame, self.cells.grid, SHEET_WIDTH_PX, self.cells.words_of
         )
         if path.suffix.lower() == ".pdf":
             write(path, painted_page(shapes, SHEET_WIDTH_PX, round(height)))

@@ -13,7 +13,8 @@ from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
 from avrin.app.controls.scroller import scrolled
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.edits import edit, seal
 from avrin.edits.languages import language_added, language_removed, language_written
 from avrin.i18n.extraction import with_translation
 from avrin.i18n.languages import Fault, language_name, translation, why_not
@@ -34,9 +35,9 @@ class TextsEdit(Popup):
 
     written = Signal()
 
-    def __init__(self, session: Session, parent: QWidget) -> None:
+    def __init__(self, editor: Editor, parent: QWidget) -> None:
         super().__init__(parent)
-        self.session = session
+        self.editor = editor
         self.code = ""
         self.fields: dict[str, list[Field]] = {}  # by singular text
         self._title = text_label("", "ink", "title", bold=True)
@@ -97,9 +98,9 @@ class TextsEdit(Popup):
 
     def show_it(self) -> None:
         """Show all texts, those with errors first."""
-        code, session = self.code, self.session
+        code, editor = self.code, self.editor
         self._how.setVisible(bool(code))
-        self.remove.setVisible(any(one.code == code for one in session.project.languages))
+        self.remove.setVisible(any(one.code == code for one in editor.now.project.languages))
         self._area.setVisible(bool(code))
         self._new.setVisible(not code)
         self._title.setText(language_name(code) if code else "A new language")
@@ -113,11 +114,11 @@ class TextsEdit(Popup):
         if not code:
             self.new_code.show_text("")
             return
-        entry = next((one for one in session.project.languages if one.code == code), Locale(code=code))
+        entry = next((one for one in editor.now.project.languages if one.code == code), Locale(code=code))
         self.font_field.show_text(entry.font)
         self.mirror.set_text("mirrored" if entry.mirror else "as it is")
         try:
-            read = translation(session.bound, code)
+            read = translation(editor.now.bound, code)
         except AvrinError as error:
             self._grid.addWidget(text_label(str(error), "critical", wrap=True), 0, 0, 1, 2)
             return
@@ -143,7 +144,7 @@ class TextsEdit(Popup):
         holder.setLayout(column)
         column.setContentsMargins(0, 0, 0, 0)
         fields = self.fields[message.single] = []
-        for number, form in enumerate(forms_of(self.session.bound, self.code, message)):
+        for number, form in enumerate(forms_of(self.editor.now.bound, self.code, message)):
             many = f", form {number + 1}" if message.many else ""
             field = Field(f"{message.single} in {self.code}{many}", FIELD)
             field.show_text(form)
@@ -171,24 +172,24 @@ class TextsEdit(Popup):
         for field in fields:
             field.mark(bool(why))
         if why:
-            self.session.reported.emit(f"This translation does not fit: {why}", True)
+            self.editor.say(f"This translation does not fit: {why}", error=True)
             return
         if not all(forms) and any(forms):
             return  # the others are not written yet
-        session = self.session
-        if session.path is None:
-            session.reported.emit("Save the project first: translations are stored in its folder", True)
+        editor = self.editor
+        if editor.now.path is None:
+            editor.say("Save the project first: translations are stored in its folder", error=True)
             return
         try:
-            path, data = with_translation(session.bound, self.code, message, forms)
+            path, data = with_translation(editor.now.bound, self.code, message, forms)
             path.parent.mkdir(exist_ok=True)
             write(path, data)
-            read = translation(session.bound, self.code)
+            read = translation(editor.now.bound, self.code)
         except OSError as error:
-            session.reported.emit(f"texts cannot be made ({reason_of(error)})", True)
+            editor.say(f"texts cannot be made ({reason_of(error)})", error=True)
             return
         except AvrinError as error:
-            session.reported.emit(str(error), True)
+            editor.say(str(error), error=True)
             return
         self._show_count(len(read.messages) - sum(fault.message is not None for fault in read.faults))
         self.written.emit()
@@ -200,30 +201,30 @@ class TextsEdit(Popup):
         except AvrinError as error:
             if field is not None:
                 field.mark(True)
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
             return
-        self.session.seal()
-        self.session.edit(project, what)
+        self.editor.do(seal)
+        self.editor.do(edit, project, what)
         self.written.emit()
 
     def _added(self, code: str) -> None:
         plain = code.strip()
-        before = self.session.project
+        before = self.editor.now.project
         self._edit(self.new_code, lambda: language_added(before, plain), f"language {plain}")
-        if self.session.project is not before:
+        if self.editor.now.project is not before:
             self.open_under(self, plain)
 
     def _set_font(self, font: str) -> None:
-        project = self.session.project
+        project = self.editor.now.project
         self._edit(self.font_field, lambda: language_written(project, self.code, font=font), f"font of {self.code}")
 
     def _turned(self) -> None:
-        project = self.session.project
+        project = self.editor.now.project
         known = next((one.mirror for one in project.languages if one.code == self.code), False)
         self._edit(None, lambda: language_written(project, self.code, mirror=not known), f"direction of {self.code}")
         self.mirror.set_text("as it is" if known else "mirrored")
 
     def _removed(self) -> None:
-        project = self.session.project
+        project = self.editor.now.project
         self._edit(None, lambda: language_removed(project, self.code), f"removal of language {self.code}")
         self.close_it()

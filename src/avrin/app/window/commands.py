@@ -11,8 +11,30 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 
 from avrin.app.controls.theme import LOOKS, Look, choose_look
-from avrin.app.session.comparison import WAYS
+from avrin.app.services.comparison import WAYS
 from avrin.app.window.desks import DESKS
+from avrin.editor.arranging import (
+    align,
+    change_kind,
+    distribute,
+    duplicate,
+    group,
+    hide_selected,
+    lock_selected,
+    order,
+    paste,
+    remove,
+    same_size,
+    selection_title,
+    square,
+    ungroup,
+)
+from avrin.editor.by_hand import start_drive, stop_drive, unpin
+from avrin.editor.edits import redo, revert, undo
+from avrin.editor.layout import free_all
+from avrin.editor.playback import change_speed, go_to, go_to_seconds, next_moment, previous_moment, set_playing
+from avrin.editor.selecting import select_all, select_like, select_siblings
+from avrin.edits.clipboard import copied
 from avrin.edits.order import STEPS, Step
 from avrin.edits.placing import Way
 from avrin.model.errors import AvrinError
@@ -20,7 +42,8 @@ from avrin.widgets.registry import KINDS
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.desk import BindDesk
-    from avrin.app.session.session import Session
+    from avrin.app.services.editor import Editor
+    from avrin.app.services.workspace import Workspace
 
 __all__ = ["Action", "commands"]
 
@@ -50,7 +73,8 @@ class Action(Struct, frozen=True):
 class Host(Protocol):
     """The window's interface for commands."""
 
-    session: Session
+    editor: Editor
+    workspace: Workspace
     desk: BindDesk
 
     def show_first_page(self) -> None: ...
@@ -61,10 +85,8 @@ class Host(Protocol):
     def ask_save(self) -> object: ...
     def close(self) -> bool: ...
     def find_command(self) -> None: ...
-    def drive(self) -> None: ...
     def escape(self) -> None: ...
     def walk(self, by: int) -> None: ...
-    def walk_moments(self, by: int) -> None: ...
     def show_history(self) -> None: ...
     def compare(self) -> None: ...
     def show_desk(self, name: str) -> None: ...
@@ -94,108 +116,108 @@ def _files(host: Host) -> list[Action]:
 
 
 def _edits(host: Host) -> list[Action]:
-    s, desk = host.session, host.desk
+    doing, desk, comparison = host.editor.doing, host.desk, host.workspace.comparison
     return [
         Action("Find a command", ("Ctrl+K", "?"), host.find_command, "edit"),
-        Action("Undo", ("Ctrl+Z",), s.undo, "edit", lambda: bool(s.history.undo_label)),
-        Action("Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), s.redo, "edit", lambda: bool(s.history.redo_label)),
+        Action("Undo", ("Ctrl+Z",), doing(undo), "edit", lambda: bool(host.editor.now.history.undo_label)),
+        Action("Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), doing(redo), "edit", lambda: bool(host.editor.now.history.redo_label)),
         Action("The history, step by step …", ("Ctrl+Alt+Z",), host.show_history, "edit"),
         Action("Compare with an earlier version …", ("Ctrl+B",), host.compare, "edit"),
-        Action("Stop comparing", ("Ctrl+Shift+B",), s.comparison.end, "edit", lambda: s.comparison.before is not None),
-        *(Action(f"Compare: {way}", (), partial(s.comparison.show, way), "edit", lambda: s.comparison.before is not None)
+        Action("Stop comparing", ("Ctrl+Shift+B",), comparison.end, "edit", lambda: comparison.before is not None),
+        *(Action(f"Compare: {way}", (), partial(comparison.show, way), "edit", lambda: comparison.before is not None)
           for way in WAYS),
-        Action("The wipe to the left", ("Ctrl+Alt+Left",), lambda: s.comparison.put_line(s.comparison.line - 0.05), "edit",
-               lambda: s.comparison.before is not None),
-        Action("The wipe to the right", ("Ctrl+Alt+Right",), lambda: s.comparison.put_line(s.comparison.line + 0.05), "edit",
-               lambda: s.comparison.before is not None),
-        Action("A first HUD of the six best", ("Ctrl+H",), desk.first_hud, "edit", lambda: bool(s.trace.columns)),
+        Action("The wipe to the left", ("Ctrl+Alt+Left",), lambda: comparison.put_line(comparison.line - 0.05), "edit",
+               lambda: comparison.before is not None),
+        Action("The wipe to the right", ("Ctrl+Alt+Right",), lambda: comparison.put_line(comparison.line + 0.05), "edit",
+               lambda: comparison.before is not None),
+        Action("A first HUD of the six best", ("Ctrl+H",), desk.first_hud, "edit", lambda: bool(host.editor.now.trace.columns)),
         Action("Fit the table's columns to the recordings", (), desk.fit_columns, "edit", desk.has_columns),
         Action("Find a lane", ("Ctrl+F",), desk.find_lane, "edit"),
         Action(
             "Edit the variable's declaration", ("Ctrl+E",), desk.lanes.edit_chosen, "edit",
-            lambda: bool(s.selected.variable),
+            lambda: bool(host.editor.now.selection.variable),
         ),
         Action("Make the selection in a rule a derived value", ("Ctrl+Shift+E",), desk.extract, "edit"),
         Action("New derived value", (), desk.add_derived, "edit"),
         Action("New event", (), desk.add_event, "edit"),
-        Action("Unpin all values", ("Ctrl+L",), s.manual.let_go, "edit", lambda: bool(s.manual.pins)),
+        Action("Unpin all values", ("Ctrl+L",), doing(unpin), "edit", lambda: bool(host.editor.now.pins)),
         Action("Paste widgets", ("Ctrl+V",), partial(_paste, host), "edit"),
-        Action("Select all widgets", ("Ctrl+A",), s.selection_edits.all, "edit", lambda: bool(s.project.widgets)),
+        Action("Select all widgets", ("Ctrl+A",), doing(select_all), "edit", lambda: bool(host.editor.now.project.widgets)),
         Action(
-            "Show and unlock all", ("Ctrl+Alt+U",), s.view_state.free_all, "edit",
-            lambda: bool(s.view_state.hidden or s.view_state.locked),
+            "Show and unlock all", ("Ctrl+Alt+U",), doing(free_all), "edit",
+            lambda: bool(host.editor.now.hidden or host.editor.now.locked),
         ),
     ]  # fmt: skip
 
 
 def _widgets(host: Host) -> list[Action]:
-    hands = host.session.selection_edits
+    doing = host.editor.doing
     any_ = partial(_at_least, host, 1)
 
     def has_one() -> bool:
-        return len(hands.chosen) == 1
+        return len(host.editor.now.chosen) == 1
 
     def grouped() -> bool:
-        return any(host.session.project.widget(ident).group for ident in hands.chosen)
+        return any(host.editor.now.project.widget(ident).group for ident in host.editor.now.chosen)
 
     return [
         Action("Exact position …", ("Ctrl+P",), host.desk.edit_place, "widget", has_one),
         Action("Rename …", ("Ctrl+R",), partial(host.desk.edit_place, title=True), "widget", has_one),
-        Action("Duplicate", ("Ctrl+D",), hands.duplicate, "widget", any_),
+        Action("Duplicate", ("Ctrl+D",), doing(duplicate), "widget", any_),
         Action("Copy", ("Ctrl+C",), partial(_copy, host), "widget", any_),
         Action("Cut", ("Ctrl+X",), partial(_cut, host), "widget", any_),
-        Action("Select all of this kind", ("Ctrl+Shift+A",), hands.like, "widget", any_),
-        Action("Select all of this group", ("Ctrl+Alt+G",), hands.fellows, "widget", grouped),
-        Action("Group", ("Ctrl+G",), hands.group, "widget", any_),
-        Action("Ungroup", ("Ctrl+Shift+G",), hands.ungroup, "widget", grouped),
-        Action("Hide in the editor, or show", ("Ctrl+Alt+H",), hands.hide, "widget", any_),
-        Action("Lock, or unlock", ("Ctrl+Alt+L",), hands.lock, "widget", any_),
-        Action("Remove", ("Delete",), hands.remove, "widget", any_),
+        Action("Select all of this kind", ("Ctrl+Shift+A",), doing(select_like), "widget", any_),
+        Action("Select all of this group", ("Ctrl+Alt+G",), doing(select_siblings), "widget", grouped),
+        Action("Group", ("Ctrl+G",), doing(group), "widget", any_),
+        Action("Ungroup", ("Ctrl+Shift+G",), doing(ungroup), "widget", grouped),
+        Action("Hide in the editor, or show", ("Ctrl+Alt+H",), doing(hide_selected), "widget", any_),
+        Action("Lock, or unlock", ("Ctrl+Alt+L",), doing(lock_selected), "widget", any_),
+        Action("Remove", ("Delete",), doing(remove), "widget", any_),
     ]
 
 
 def _places(host: Host) -> list[Action]:
-    hands = host.session.selection_edits
+    do, doing = host.editor.do, host.editor.doing
     any_, many, three = (partial(_at_least, host, count) for count in (1, 2, 3))
     return [
-        *(Action(text, (key,), partial(hands.align, way), "place", any_) for way, (text, key) in ALIGN.items()),
-        Action("Distribute horizontally", ("Ctrl+Shift+H",), partial(hands.spread, across=True), "place", three),
-        Action("Distribute vertically", ("Ctrl+Shift+V",), partial(hands.spread, across=False), "place", three),
-        Action("Same width as the first", ("Ctrl+Shift+W",), partial(hands.same_size, wide=True), "place", many),
-        Action("Same height as the first", ("Ctrl+Shift+T",), partial(hands.same_size, high=True), "place", many),
-        Action("Arrange in a square grid", ("Ctrl+Shift+R",), hands.square, "place", many),
-        *(Action(f"Move {step}", (key,), partial(hands.order, step), "place", any_) for step, key in ORDER.items()),
+        *(Action(text, (key,), partial(do, align, way), "place", any_) for way, (text, key) in ALIGN.items()),
+        Action("Distribute horizontally", ("Ctrl+Shift+H",), partial(do, distribute, across=True), "place", three),
+        Action("Distribute vertically", ("Ctrl+Shift+V",), partial(do, distribute, across=False), "place", three),
+        Action("Same width as the first", ("Ctrl+Shift+W",), partial(do, same_size, wide=True), "place", many),
+        Action("Same height as the first", ("Ctrl+Shift+T",), partial(do, same_size, high=True), "place", many),
+        Action("Arrange in a square grid", ("Ctrl+Shift+R",), doing(square), "place", many),
+        *(Action(f"Move {step}", (key,), partial(do, order, step), "place", any_) for step, key in ORDER.items()),
     ]
 
 
 def _kinds(host: Host) -> list[Action]:
-    hands = host.session.selection_edits
+    do = host.editor.do
     return [
-        Action(f"Make it a {kind}", (), partial(hands.make, kind), "kind", partial(_at_least, host, 1))
+        Action(f"Make it a {kind}", (), partial(do, change_kind, kind), "kind", partial(_at_least, host, 1))
         for kind in KINDS
     ]
 
 
 def _time(host: Host) -> list[Action]:
-    s, watched = host.session, host.is_watched
+    do, watched = host.editor.do, host.is_watched
     return [
-        Action("Play or pause", ("Space",), lambda: s.set_playing(not s.playing), "time"),
-        Action("One frame forward", ("Right",), lambda: s.go_to(s.frame + 1), "time"),
-        Action("One frame back", ("Left",), lambda: s.go_to(s.frame - 1), "time"),
-        Action("One second forward", ("Shift+Right",), lambda: s.go_to_seconds(s.seconds + 1), "time"),
-        Action("One second back", ("Shift+Left",), lambda: s.go_to_seconds(s.seconds - 1), "time"),
-        Action("Next moment", ("]", "Ctrl+Right"), partial(host.walk_moments, 1), "time", where=host.is_on_time),
-        Action("Previous moment", ("[", "Ctrl+Left"), partial(host.walk_moments, -1), "time", where=host.is_on_time),
-        Action("Go to the start", ("Home",), lambda: s.go_to(0), "time"),
-        Action("Go to the end", ("End",), lambda: s.go_to(len(s.trace) - 1), "time"),
-        Action("Faster", (">",), lambda: s.change_speed(1), "time", where=host.is_on_time),
-        Action("Slower", ("<",), lambda: s.change_speed(-1), "time", where=host.is_on_time),
-        Action("Drive by hand, or stop", ("D",), host.drive, "time", where=watched),
+        Action("Play or pause", ("Space",), lambda: do(set_playing, not host.editor.now.playing), "time"),
+        Action("One frame forward", ("Right",), lambda: do(go_to, host.editor.now.frame + 1), "time"),
+        Action("One frame back", ("Left",), lambda: do(go_to, host.editor.now.frame - 1), "time"),
+        Action("One second forward", ("Shift+Right",), lambda: do(go_to_seconds, host.editor.now.seconds + 1), "time"),
+        Action("One second back", ("Shift+Left",), lambda: do(go_to_seconds, host.editor.now.seconds - 1), "time"),
+        Action("Next moment", ("]", "Ctrl+Right"), partial(_walk_moments, host, 1), "time", where=host.is_on_time),
+        Action("Previous moment", ("[", "Ctrl+Left"), partial(_walk_moments, host, -1), "time", where=host.is_on_time),
+        Action("Go to the start", ("Home",), lambda: do(go_to, 0), "time"),
+        Action("Go to the end", ("End",), lambda: do(go_to, len(host.editor.now.trace) - 1), "time"),
+        Action("Faster", (">",), lambda: do(change_speed, 1), "time", where=host.is_on_time),
+        Action("Slower", ("<",), lambda: do(change_speed, -1), "time", where=host.is_on_time),
+        Action("Drive by hand, or stop", ("D",), partial(_drive, host), "time", where=watched),
     ]
 
 
 def _views(host: Host) -> list[Action]:
-    s, desk = host.session, host.desk
+    desk = host.desk
     scale, by_key = desk.scale, Qt.FocusReason.ShortcutFocusReason
     return [
         Action("Show or hide offers", ("Ctrl+J",), lambda: desk.show_offers(desk.shelf.isHidden()), "view"),
@@ -203,10 +225,18 @@ def _views(host: Host) -> list[Action]:
         Action("Zoom out the picture", ("Ctrl+-",), lambda: desk.hud.zoom(-2), "view"),
         Action("Show the picture at 1:1", ("Ctrl+9",), lambda: desk.hud.look(1), "view"),
         Action("Fit the picture", ("Ctrl+0",), desk.hud.fit, "view"),
-        Action("Zoom in time", ("+", "="), lambda: scale.zoom(0.6, s.seconds), "view", where=host.is_on_time),
-        Action("Zoom out time", ("-",), lambda: scale.zoom(1 / 0.6, s.seconds), "view", where=host.is_on_time),
         Action(
-            "Show the whole recording", ("0",), lambda: scale.show_all(s.trace.length), "view", where=host.is_on_time
+            "Zoom in time", ("+", "="), lambda: scale.zoom(0.6, host.editor.now.seconds), "view", where=host.is_on_time
+        ),
+        Action(
+            "Zoom out time", ("-",), lambda: scale.zoom(1 / 0.6, host.editor.now.seconds), "view", where=host.is_on_time
+        ),
+        Action(
+            "Show the whole recording",
+            ("0",),
+            lambda: scale.show_all(host.editor.now.trace.length),
+            "view",
+            where=host.is_on_time,
         ),
         Action("Focus the rules", ("F2",), desk.focus_rules, "view"),
         Action("Focus the lanes", ("F3",), partial(desk.lanes.setFocus, by_key), "view"),
@@ -219,39 +249,53 @@ def _views(host: Host) -> list[Action]:
     ]
 
 
+def _walk_moments(host: Host, by: int) -> None:
+    """Go to the next or previous moment; during a comparison, to the next difference."""
+    if host.workspace.comparison.before is not None:
+        host.workspace.comparison.walk(by)
+    else:
+        host.editor.do(next_moment if by > 0 else previous_moment)
+
+
+def _drive(host: Host) -> None:
+    """Start or stop driving by hand."""
+    if host.editor.now.live is None:
+        host.editor.do(start_drive)
+        host.editor.say("Driving by hand.  D stops")
+    else:
+        host.editor.do(stop_drive)
+
+
 def _is_edited(host: Host) -> bool:
-    return host.session.path is not None and host.session.project != host.session.history.saved
+    return host.editor.now.path is not None and host.editor.now.project != host.editor.now.history.saved
 
 
 def _revert(host: Host) -> None:
-    host.session.revert()
-    host.session.reported.emit("Reverted to saved.  Ctrl+Z restores the edits", False)
+    host.editor.do(revert)
+    host.editor.say("Reverted to saved.  Ctrl+Z restores the edits")
 
 
 def _look(host: Host, look: Look) -> None:
     choose_look(look)
-    host.session.reported.emit(
-        f"The window uses the {look if look != LOOKS[-1] else 'desktop'} theme from the next start on", False
-    )
+    host.editor.say(f"The window uses the {look if look != LOOKS[-1] else 'desktop'} theme from the next start on")
 
 
 def _at_least(host: Host, count: int) -> bool:
-    return len(host.session.selection_edits.chosen) >= count
+    return len(host.editor.now.chosen) >= count
 
 
 def _copy(host: Host) -> None:
-    hands = host.session.selection_edits
-    QGuiApplication.clipboard().setText(hands.copied())
-    host.session.reported.emit(f"Copied {hands.title}", False)
+    QGuiApplication.clipboard().setText(copied(host.editor.now.project, host.editor.now.chosen))
+    host.editor.say(f"Copied {selection_title(host.editor.now)}")
 
 
 def _cut(host: Host) -> None:
     _copy(host)
-    host.session.selection_edits.remove()
+    host.editor.do(remove)
 
 
 def _paste(host: Host) -> None:
     try:
-        host.session.selection_edits.paste(QGuiApplication.clipboard().text())
+        host.editor.do(paste, QGuiApplication.clipboard().text())
     except AvrinError as error:
-        host.session.reported.emit(str(error), True)
+        host.editor.say(str(error), error=True)

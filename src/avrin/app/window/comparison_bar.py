@@ -14,9 +14,10 @@ from avrin.app.controls.file_dialogs import ask_file, ask_target
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.menu import new_menu
-from avrin.app.session.comparison import WAYS, Before
-from avrin.app.session.session import Session
+from avrin.app.services.comparison import WAYS, Before, Comparison
+from avrin.app.services.editor import Editor
 from avrin.app.window.notice_bar import NoticeBar
+from avrin.editor.changes import Change
 from avrin.model.errors import AvrinError
 from avrin.model.files import load, write
 from avrin.model.numbers import counted
@@ -38,19 +39,20 @@ class ComparisonBar(NoticeBar):
 
     history_wanted = Signal()
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, editor: Editor, comparison: Comparison) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor
+        self._comparison = comparison
         self.setAccessibleName("comparing")
         self.source = Link("", self.choose, menu=True, bold=True)
-        self.ways = {way: Link(way, partial(session.comparison.show, way)) for way in WAYS}
+        self.ways = {way: Link(way, partial(comparison.show, way)) for way in WAYS}
         self.told: QLabel = text_label("", "second")
-        self.before_link = Link("‹", partial(session.comparison.walk, -1), bold=True)
-        self.after_link = Link("›", partial(session.comparison.walk, 1), bold=True)
+        self.before_link = Link("‹", partial(comparison.walk, -1), bold=True)
+        self.after_link = Link("›", partial(comparison.walk, 1), bold=True)
         self.before_link.setToolTip("Previous difference  [")
         self.after_link.setToolTip("Next difference  ]")
         self.page = Link("save as a page …", self.ask_page)
-        self.close_link = Link("stop", session.comparison.end)
+        self.close_link = Link("stop", comparison.end)
         row = QHBoxLayout(self)
         row.setContentsMargins(MARGIN, 4, MARGIN - 7, 4)
         row.setSpacing(4)
@@ -65,12 +67,16 @@ class ComparisonBar(NoticeBar):
         row.addWidget(self.told, 1)
         row.addWidget(self.page)
         row.addWidget(self.close_link)
-        session.comparison.changed.connect(self.refresh)
+        editor.follow("comparison bar", self)
+        self.refresh()
+
+    def on_change(self, _change: Change) -> None:
+        """Show what is compared."""
         self.refresh()
 
     def refresh(self) -> None:
         """Show what is compared, and the differences."""
-        comparing = self.session.comparison
+        comparing = self._comparison
         self.setVisible(comparing.before is not None)
         if comparing.before is None:
             return
@@ -97,9 +103,9 @@ class ComparisonBar(NoticeBar):
 
     def choose(self) -> None:
         """Choose the earlier version: the saved one, a step of the history, a commit, another file."""
-        session = self.session
+        editor = self.editor
         menu = new_menu(self)
-        if session.path is not None:
+        if editor.now.path is not None:
             menu.addAction("the last saved version", self.with_saved)
         menu.addAction("a step of the history …", self.history_wanted.emit)
         for revision in self._revisions():
@@ -112,39 +118,39 @@ class ComparisonBar(NoticeBar):
         """Return the commits that changed the project's file; none without git."""
         from avrin.diff.revisions import revisions  # late: 1 ms
 
-        if self.session.path is None:
+        if self.editor.now.path is None:
             return []
         try:
-            return revisions(self.session.path)[:12]
+            return revisions(self.editor.now.path)[:12]
         except AvrinError:
             return []
 
     def with_saved(self) -> None:
         """Compare with the last saved version."""
-        session = self.session
-        session.comparison.begin(Before("as saved", session.history.saved, session.folder))
+        editor = self.editor
+        self._comparison.begin(Before("as saved", editor.now.history.saved, editor.now.folder))
 
     def with_step(self, number: int) -> None:
         """Compare with a step of the history."""
-        session = self.session
-        project, label = session.history.steps[number]
-        session.comparison.begin(Before(f"after {label}" if label else "as opened", project, session.folder))
+        editor = self.editor
+        project, label = editor.now.history.steps[number]
+        self._comparison.begin(Before(f"after {label}" if label else "as opened", project, editor.now.folder))
 
     def _with_revision(self, revision: Revision) -> None:
         from avrin.diff.revisions import project_at  # late: 1 ms
 
-        path = self.session.path
+        path = self.editor.now.path
         assert path is not None  # it is a commit of that file
         try:
             project, _ = project_at(f"{path}@{revision.name}")
         except AvrinError as error:
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
             return
-        self.session.comparison.begin(Before(revision.subject[:LONGEST], project, self.session.folder))
+        self._comparison.begin(Before(revision.subject[:LONGEST], project, self.editor.now.folder))
 
     def ask_file(self) -> None:
         """Choose another project's file."""
-        chosen = ask_file(self, "A project to compare with", self.session.folder, "Projects (*.avrin)")
+        chosen = ask_file(self, "A project to compare with", self.editor.now.folder, "Projects (*.avrin)")
         if chosen is not None:
             self.with_file(chosen)
 
@@ -153,45 +159,47 @@ class ComparisonBar(NoticeBar):
         try:
             project, _ = load(path)
         except AvrinError as error:
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
             return
-        self.session.comparison.begin(Before(path.name, project, path.absolute().parent))
+        self._comparison.begin(Before(path.name, project, path.absolute().parent))
 
     # -- export -------------------------------------------------------------------------------------------------------
 
     def ask_page(self) -> None:
         """Choose where to save the page of differences."""
-        chosen = ask_target(self, "The page of differences", self.session.folder / "differences.html", "Pages (*.html)")
+        chosen = ask_target(
+            self, "The page of differences", self.editor.now.folder / "differences.html", "Pages (*.html)"
+        )
         if chosen is None:
             return
         try:
             self.save(chosen)
         except AvrinError as error:
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
 
     def save(self, path: Path) -> None:
         """Save the differences over the visible recording as a page. Raises AvrinError."""
         from avrin.diff.page import page  # late: 2 ms
         from avrin.diff.reports import Difference
 
-        comparing, session = self.session.comparison, self.session
+        comparing, editor = self._comparison, self.editor
         before, found = comparing.before, comparing.found
         if before is None or found is None:
             raise AvrinError("the differences are not computed yet", advice="Try again in a moment")
-        title = f"{session.project.title}: {before.title} and now, over {session.trace.name}"
+        title = f"{editor.now.project.title}: {before.title} and now, over {editor.now.trace.name}"
         told = Difference(title, found.entries, list(found.stretches), found.pictures)
         write(path, page(told, partial(self._pair, found.tracks, before.folder)).encode())
-        session.reported.emit(f"Saved as {path.name}", False)
+        editor.say(f"Saved as {path.name}")
 
     def _pair(self, tracks: Tracks, folder: Path, stretch: Stretch) -> tuple[str, str]:
         from avrin.diff.page import side  # late: 2 ms
 
-        session, screen = self.session, self.session.comparison.screen()
-        named = session.plate.name if session.plate is not None else ""
+        editor, screen = self.editor, self._comparison.screen()
+        named = editor.now.plate.name if editor.now.plate is not None else ""
         plate = next((one for one in tracks.bound.project.plates if one.name == named), None)
         return (
             side(tracks, stretch.start, screen, plate, folder),
-            side(session.tracks, stretch.start, session.screen, session.plate, session.folder),
+            side(editor.now.tracks, stretch.start, editor.now.view.screen, editor.now.plate, editor.now.folder),
         )
 
 

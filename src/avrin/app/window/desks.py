@@ -9,7 +9,7 @@ from msgspec import Struct
 from PySide6.QtWidgets import QWidget
 
 if TYPE_CHECKING:  # desks are imported on first use, because they need slow libraries
-    from avrin.app.session.session import Session
+    from avrin.app.services.workspace import Workspace
 
 __all__ = ["DESKS", "Desk", "DeskEntry", "desk_named"]
 
@@ -26,47 +26,47 @@ class Desk(Protocol):
 class DeskEntry(Struct, frozen=True):
     """A desk.
 
-    make: creates it from the session and a function that shows another desk. count: the number shown next to its name
+    make: creates it from the workspace and a function that shows another desk. count: the number shown next to its name
     and whether it is highlighted.
     """
 
     name: str
     key: str
-    make: Callable[[Session, Callable[[str], None]], QWidget]
-    count: Callable[[Session], tuple[int, bool]] | None = None
+    make: Callable[[Workspace, Callable[[str], None]], QWidget]
+    count: Callable[[Workspace], tuple[int, bool]] | None = None
 
 
-def _bind(session: Session, _go: Callable[[str], None]) -> QWidget:
+def _bind(workspace: Workspace, _go: Callable[[str], None]) -> QWidget:
     from avrin.app.bind_desk.desk import BindDesk  # late: 380 ms, after the kept picture
 
-    return BindDesk(session)
+    return BindDesk(workspace)
 
 
-def _ladder(session: Session, _go: Callable[[str], None]) -> QWidget:
+def _ladder(workspace: Workspace, _go: Callable[[str], None]) -> QWidget:
     from avrin.app.ladder_desk.desk import LadderDesk  # late: 18 ms
 
-    return LadderDesk(session)
+    return LadderDesk(workspace)
 
 
-def _screens(session: Session, go: Callable[[str], None]) -> QWidget:
+def _screens(workspace: Workspace, go: Callable[[str], None]) -> QWidget:
     from avrin.app.screens_desk.desk import ScreensDesk  # late: 23 ms
 
-    made = ScreensDesk(session)
+    made = ScreensDesk(workspace)
     made.wants_desk.connect(go)
     return made
 
 
-def _findings(session: Session, go: Callable[[str], None]) -> QWidget:
+def _findings(workspace: Workspace, go: Callable[[str], None]) -> QWidget:
     from avrin.app.findings_desk.desk import FindingsDesk  # late: 22 ms
 
-    made = FindingsDesk(session)
+    made = FindingsDesk(workspace)
     made.wants_desk.connect(go)
     return made
 
 
-def _count_findings(session: Session) -> tuple[int, bool]:
+def _count_findings(workspace: Workspace) -> tuple[int, bool]:
     """Return the number of findings, and whether any is more severe than a hint."""
-    found = session.checking.causes
+    found = workspace.checking.causes
     return len(found), any(finding.severity != "hint" for finding in found)
 
 

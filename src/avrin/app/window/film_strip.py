@@ -11,8 +11,12 @@ from PySide6.QtWidgets import QWidget
 from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.focus import ring
 from avrin.app.controls.theme import font, theme
-from avrin.app.session.jobs import Jobs, Started
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.app.services.jobs import Jobs, Started
+from avrin.app.services.video_decoder import VideoDecoder
+from avrin.editor.changes import Change
+from avrin.editor.edits import edit, seal
+from avrin.editor.playback import moments
 from avrin.edits.scenery import film_timed
 from avrin.model.errors import AvrinError
 from avrin.model.files import inside
@@ -37,9 +41,10 @@ class FilmStrip(Assisted, QWidget):
 
     assisted_role = Role.Slider
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, editor: Editor, video: VideoDecoder) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor
+        self._video = video
         self.setFixedSize(WIDE, MARKS + PICTURES + FOOT)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.OpenHandCursor)
@@ -50,9 +55,13 @@ class FilmStrip(Assisted, QWidget):
         self._grabbed: float | None = None  # the film's time under the pointer
         self._pictures: Pictures = {}
         self._of: object = None
-        self._painting = Jobs(self, session, "file")
-        session.frame_changed.connect(self.update)
-        session.trace_changed.connect(self.update)
+        self._painting = Jobs(self, editor, "file")
+        editor.follow("popups", self)
+
+    def on_change(self, change: Change) -> None:
+        """Follow the recording and the playhead."""
+        if change.of("recording", "tracks", "playhead"):
+            self.update()
 
     def assisted_value(self) -> str:
         """Return the film's time at the playhead."""
@@ -68,13 +77,13 @@ class FilmStrip(Assisted, QWidget):
     @property
     def plate(self) -> Plate:
         """The visible plate, which has a film."""
-        assert self.session.plate is not None
-        return self.session.plate
+        assert self.editor.now.plate is not None
+        return self.editor.now.plate
 
     @property
     def here(self) -> float:
         """The playhead in seconds."""
-        return self.session.seconds
+        return self.editor.now.seconds
 
     def film_at(self, seconds: float) -> float:
         """Return the film's time at a time of the recording."""
@@ -90,14 +99,14 @@ class FilmStrip(Assisted, QWidget):
 
     def marks(self) -> list[tuple[float, str]]:
         """Return recorded moments that may be visible in a film: events, starts, changes of the selection."""
-        trace, axis = self.session.trace, self.session.trace.axis
+        trace, axis = self.editor.now.trace, self.editor.now.trace.axis
         if not len(trace):
             return []
         frames, events = trace.events_by_frame
         found = [(float(axis[frame]), event.name) for frame, event in zip(frames.tolist(), events, strict=True)]
         found += [(float(axis[start]), f"run {number}") for number, start, _ in trace.runs()]
         told = {round(second, 3) for second, _ in found}
-        found += [(at, "") for at in axis[self.session.moments()].tolist() if round(at, 3) not in told]
+        found += [(at, "") for at in axis[moments(self.editor.now)].tolist() if round(at, 3) not in told]
         return found
 
     def _find_marks(self) -> list[tuple[float, str]]:
@@ -107,7 +116,7 @@ class FilmStrip(Assisted, QWidget):
     # -- painting -----------------------------------------------------------------------------------------------------
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        if self.session.plate is None or not self.session.plate.film:
+        if self.editor.now.plate is None or not self.editor.now.plate.film:
             return
         t, painter = theme(), QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
@@ -152,7 +161,7 @@ class FilmStrip(Assisted, QWidget):
 
     def _wish(self, wanted: list[float], step: float) -> None:
         """Decode frames at these times in the background."""
-        plate, folder = self.plate, self.session.bound.folder
+        plate, folder = self.plate, self.editor.now.bound.folder
         if self._of != (folder, plate.film, plate.rate, step):
             self._of = (folder, plate.film, plate.rate, step)
             self._pictures = {}
@@ -187,7 +196,7 @@ class FilmStrip(Assisted, QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
             self._grabbed = self.film_at(self.seconds_at(event.position().x()))
-            self.session.seal()
+            self.editor.do(seal)
             self.setCursor(Qt.CursorShape.ClosedHandCursor)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -203,7 +212,7 @@ class FilmStrip(Assisted, QWidget):
 
     def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
         self._grabbed = self.holds = None
-        self.session.seal()
+        self.editor.do(seal)
         self.setCursor(Qt.CursorShape.OpenHandCursor)
         self.update()
 
@@ -217,21 +226,21 @@ class FilmStrip(Assisted, QWidget):
         if way is None:
             super().keyPressEvent(event)
             return
-        picture = 1 / (self.session.video.pace(self.plate)[0] or 30)
+        picture = 1 / (self._video.pace(self.plate)[0] or 30)
         wide = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
         self._put(self.plate.offset + way * (1.0 if wide else picture))
 
     def _put(self, offset: float) -> None:
         plate = self.plate
         try:
-            made = film_timed(self.session.project, plate.name, round(offset, 4))
+            made = film_timed(self.editor.now.project, plate.name, round(offset, 4))
         except AvrinError as error:
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
             return
-        self.session.edit(made, f"offset of film {plate.name}", f"film {plate.name}")
+        self.editor.do(edit, made, f"offset of film {plate.name}", f"film {plate.name}")
         self.update()
 
     @property
     def belongs(self) -> bool:
         """Return whether the film belongs to the visible recording."""
-        return film_second(self.session.project, self.plate, self.session.trace.name, 0.0) is not None
+        return film_second(self.editor.now.project, self.plate, self.editor.now.trace.name, 0.0) is not None

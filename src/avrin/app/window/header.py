@@ -21,9 +21,14 @@ from avrin.app.controls.file_dialogs import ask_file
 from avrin.app.controls.link import Link, Pressable
 from avrin.app.controls.menu import new_menu
 from avrin.app.controls.theme import EDGE, font, measure, theme
-from avrin.app.session.plates import add_plates
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.app.services.plates import add_plates
+from avrin.app.services.workspace import Workspace
 from avrin.app.window.desks import DESKS
+from avrin.editor.changes import Change
+from avrin.editor.edits import edit, seal
+from avrin.editor.playback import go_to
+from avrin.editor.viewing import show_in, show_on, show_over, show_over_recorded
 from avrin.edits.scenery import SIZES, screen_added
 from avrin.i18n.own_language import OWN
 from avrin.model.assets import FILM, PICTURE
@@ -44,15 +49,19 @@ class Header(QWidget):
     screen_edit_wanted = Signal(QWidget)
     desk_wanted = Signal(str)
 
-    def __init__(self, session: Session, file_menu: Callable[[QPoint], None], add_trace: Callable[[], None]) -> None:
+    def __init__(
+        self, workspace: Workspace, file_menu: Callable[[QPoint], None], add_trace: Callable[[], None]
+    ) -> None:
         super().__init__()
-        self.session = session
+        self._workspace = workspace
+        self.editor = editor = workspace.editor
+        self._traces = workspace.traces
         self._add_trace = add_trace
         self.setFixedHeight(HEIGHT)
         row = QHBoxLayout(self)
         row.setContentsMargins(EDGE - 7, 0, EDGE - 7, 0)
         row.setSpacing(4)
-        self.title = _Title(session, file_menu)
+        self.title = _Title(editor, file_menu)
         self.trace = Link("", self.pick_trace, menu=True)
         self.screen_link = Link("", self.pick_screen, menu=True)
         self.plate = Link("", self.pick_plate, menu=True)
@@ -68,12 +77,18 @@ class Header(QWidget):
         self.run = Link("", self.pick_run, menu=True)
         for link in (self.trace, self.run, self.screen_link, self.language, self.plate):
             row.addWidget(link)
-        for signal in (session.trace_changed, session.view_changed, session.state_changed):
-            signal.connect(self.refresh)
-        session.values_changed.connect(self._refresh_run)
-        session.checking.changed.connect(self._count)
+        editor.follow("header", self)
         self.show_desk(DESKS[0].name)
         self.refresh()
+
+    def on_change(self, change: Change) -> None:
+        """Show what is open, and the number of findings."""
+        if change.of("recording", "view", "history", "file", "access"):
+            self.refresh()
+        elif change.of("figures"):
+            self._refresh_run()
+        if change.of("findings"):
+            self._count()
 
     def show_desk(self, name: str) -> None:
         """Underline the visible desk."""
@@ -84,28 +99,28 @@ class Header(QWidget):
         """Update the number of things on each desk."""
         for desk in DESKS:
             if desk.count is not None:
-                self.tabs[desk.name].set_count(*desk.count(self.session))
+                self.tabs[desk.name].set_count(*desk.count(self._workspace))
 
     def refresh(self) -> None:
         """Show the current state."""
-        session = self.session
-        listed = session.project.recording(session.trace_name)
-        self.trace.set_text((listed.name if listed is not None else "") or session.trace.name or "no recording")
-        width, height = session.screen.size
+        editor = self.editor
+        listed = editor.now.project.recording(editor.now.trace_name)
+        self.trace.set_text((listed.name if listed is not None else "") or editor.now.trace.name or "no recording")
+        width, height = editor.now.view.screen.size
         self.screen_link.set_text(
-            session.screen.name if isinstance(session.screen, ScreenPart) else f"{width} × {height}"
+            editor.now.view.screen.name if isinstance(editor.now.view.screen, ScreenPart) else f"{width} × {height}"
         )
-        self.plate.set_text(f"plate: {session.plate.name}" if session.plate else "no plate")
-        speaks = session.now.view.language
+        self.plate.set_text(f"plate: {editor.now.plate.name}" if editor.now.plate else "no plate")
+        speaks = editor.now.view.language
         self.language.setVisible(speaks != OWN)
         self.language.set_text(speaks)
         self._refresh_run()
         self.title.refresh()
 
     def _refresh_run(self) -> None:
-        session = self.session
-        runs = len(session.trace.run_starts)
-        number = int(session.trace.run[session.frame]) if len(session.trace) else 1
+        editor = self.editor
+        runs = len(editor.now.trace.run_starts)
+        number = int(editor.now.trace.run[editor.now.frame]) if len(editor.now.trace) else 1
         text = f"run {number} of {runs}"
         if text != self.run.text():
             self.run.set_text(text, quiet=runs < 2)
@@ -114,17 +129,17 @@ class Header(QWidget):
 
     def pick_trace(self) -> None:
         """Choose one of the project's recordings, or add one."""
-        session = self.session
+        editor = self.editor
         menu = new_menu(self)
         group = QActionGroup(menu)
-        for one in session.project.traces:
-            title = one.name or session.project.recording_name(one.key)
+        for one in editor.now.project.traces:
+            title = one.name or editor.now.project.recording_name(one.key)
             text = f"{title}\t{one.note}" if one.note else title
             if not self._is_there(one):
                 menu.addAction(f"{title}\tmissing: locate it …", partial(self._find, one))
                 continue
-            self._choice(menu, group, text, one.key == session.trace_name, partial(self._show, one.key))
-        if session.project.traces:
+            self._choice(menu, group, text, one.key == editor.now.trace_name, partial(self._show, one.key))
+        if editor.now.project.traces:
             menu.addSeparator()
         menu.addAction("Add recordings …", self._add_trace)
         menu.addAction("Generate one that visits every threshold", self._make)
@@ -133,38 +148,38 @@ class Header(QWidget):
 
     def _is_there(self, recording: Recording) -> bool:
         try:
-            return self.session.now.where(recording).exists()
+            return self.editor.now.where(recording).exists()
         except AvrinError:
             return True  # errors are reported when it is opened
 
     def _find(self, recording: Recording) -> None:
         """Locate a recording whose file is missing."""
-        chosen = ask_file(self, f"Where is {recording.path}?", self.session.folder, FILE_FILTER)
+        chosen = ask_file(self, f"Where is {recording.path}?", self.editor.now.folder, FILE_FILTER)
         if chosen is not None:
             try:
-                self.session.traces.found_at(recording.key, chosen)
+                self._traces.found_at(recording.key, chosen)
             except AvrinError as error:
-                self.session.reported.emit(str(error), True)
+                self.editor.say(str(error), error=True)
 
     def pick_run(self) -> None:
         """Go to the start of a run."""
-        session = self.session
+        editor = self.editor
         menu = new_menu(self)
         group = QActionGroup(menu)
-        now = int(session.trace.run[session.frame]) if len(session.trace) else 1
-        for number, start, _ in session.trace.runs():
-            self._choice(menu, group, f"run {number}", number == now, partial(session.go_to, start))
+        now = int(editor.now.trace.run[editor.now.frame]) if len(editor.now.trace) else 1
+        for number, start, _ in editor.now.trace.runs():
+            self._choice(menu, group, f"run {number}", number == now, partial(editor.do, go_to, start))
         self._pop(menu, self.run)
 
     def pick_screen(self) -> None:
         """Choose the preview screen."""
-        session = self.session
+        editor = self.editor
         menu = new_menu(self)
         group = QActionGroup(menu)
-        for screen in session.project.whole_screens or (session.screen,):
+        for screen in editor.now.project.whole_screens or (editor.now.view.screen,):
             width, height = screen.size
             text = f"{screen.name}   {width} × {height}" + (f"   safe {screen.safe:.0%}" if screen.safe else "")
-            self._choice(menu, group, text, screen == session.screen, partial(session.show_on, screen))
+            self._choice(menu, group, text, screen == editor.now.view.screen, partial(editor.do, show_on, screen))
         menu.addSeparator()
         sizes = new_menu(menu)
         sizes.setTitle("Add one")
@@ -173,7 +188,7 @@ class Header(QWidget):
             sizes.addAction(f"{name}\t{size[0]} × {size[1]}", partial(self._add_screen, name, size, safe))
         menu.addMenu(sizes)
         menu.addMenu(self._languages(menu))
-        if session.project.screens:
+        if editor.now.project.screens:
             menu.addAction("Name, size, safe margin …", lambda: self.screen_edit_wanted.emit(self.screen_link))
         self._pop(menu, self.screen_link)
 
@@ -184,58 +199,60 @@ class Header(QWidget):
     def _languages(self, parent: QWidget) -> QMenu:
         from avrin.i18n.languages import language_codes, language_name  # late: 3 ms
 
-        session, menu = self.session, new_menu(parent)
+        editor, menu = self.editor, new_menu(parent)
         menu.setTitle("Language")
         group = QActionGroup(menu)
-        for code in language_codes(session.project, session.folder):
+        for code in language_codes(editor.now.project, editor.now.folder):
             name = language_name(code)
             text = name if code in (name, OWN) else f"{name}\t{code}"
-            self._choice(menu, group, text, code == session.now.view.language, partial(session.show_in, code))
+            self._choice(menu, group, text, code == editor.now.view.language, partial(editor.do, show_in, code))
         return menu
 
     def _add_screen(self, name: str, size: tuple[int, int], safe: float) -> None:
-        session = self.session
-        project, made = screen_added(session.project, name, size, safe)
-        session.seal()
-        session.edit(project, f"screen {made}")
-        session.show_on(session.project.whole_screens[-1])
+        editor = self.editor
+        project, made = screen_added(editor.now.project, name, size, safe)
+        editor.do(seal)
+        editor.do(edit, project, f"screen {made}")
+        editor.do(show_on, editor.now.project.whole_screens[-1])
 
     def pick_plate(self) -> None:
         """Choose the plate behind the HUD."""
-        session = self.session
+        editor = self.editor
         menu = new_menu(self)
         group = QActionGroup(menu)
-        for plate in session.project.plates:
-            chosen = plate == session.plate and not session.now.view.follows
-            self._choice(menu, group, plate.name, chosen, partial(session.show_over, plate))
-        self._choice(menu, group, "no plate", session.plate is None, partial(session.show_over, None))
-        if any(plate.when for plate in session.project.plates):
-            self._choice(menu, group, "chosen by the recording", session.now.view.follows, session.show_over_recorded)
+        for plate in editor.now.project.plates:
+            chosen = plate == editor.now.plate and not editor.now.view.follows
+            self._choice(menu, group, plate.name, chosen, partial(editor.do, show_over, plate))
+        self._choice(menu, group, "no plate", editor.now.plate is None, partial(editor.do, show_over, None))
+        if any(plate.when for plate in editor.now.project.plates):
+            self._choice(
+                menu, group, "chosen by the recording", editor.now.view.follows, editor.doing(show_over_recorded)
+            )
         menu.addSeparator()
         menu.addAction("Add a picture or a film as a plate …", self._ask_plate)
-        if session.plate is not None:
-            said = "Name, timing, zones to keep clear …" if session.plate.film else "Name, zones to keep clear …"
+        if editor.now.plate is not None:
+            said = "Name, timing, zones to keep clear …" if editor.now.plate.film else "Name, zones to keep clear …"
             menu.addAction(said, lambda: self.plate_edit_wanted.emit(self.plate))
         self._pop(menu, self.plate)
 
     def _ask_plate(self) -> None:
         ends = (*PICTURE.ends, *FILM.ends)
         sorts = f"Pictures and films ({' '.join(f'*{end}' for end in ends)})"
-        chosen = ask_file(self, "A picture or a film of the game", self.session.folder, sorts)
+        chosen = ask_file(self, "A picture or a film of the game", self.editor.now.folder, sorts)
         if chosen is not None:
-            add_plates(self.session, [chosen])
+            add_plates(self.editor, self._workspace.files, [chosen])
 
     def _make(self) -> None:
         try:
-            self.session.traces.make()
+            self._traces.make()
         except AvrinError as error:
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
 
     def _show(self, name: str) -> None:
         try:
-            self.session.traces.show(name)
+            self._traces.show(name)
         except AvrinError as error:
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
 
     @staticmethod
     def _choice(menu: QMenu, group: QActionGroup, text: str, chosen: bool, act: Callable[[], None]) -> None:
@@ -267,24 +284,24 @@ def _plain(text: str) -> str:
 class _Title(Pressable):
     """The project's title and whether it is saved; opens the file menu."""
 
-    def __init__(self, session: Session, file_menu: Callable[[QPoint], None]) -> None:
+    def __init__(self, editor: Editor, file_menu: Callable[[QPoint], None]) -> None:
         super().__init__(lambda: file_menu(self.mapToGlobal(QPoint(0, self.height() + 2))))
-        self.session = session
+        self.editor = editor
         self.setAccessibleName("Project: open, save, undo")
         self.setToolTip("Open, save, undo")
         self.refresh()
 
     def refresh(self) -> None:
         """Update title and state."""
-        self._title = self.session.project.title
-        session = self.session
+        self._title = self.editor.now.project.title
+        editor = self.editor
         self._state = (
-            "not saved yet" if not session.path
-            else "open in another window too" if session.files.journaling.read_only
-            else "edited" if session.history.edited else "saved"
+            "not saved yet" if not editor.now.path
+            else "open in another window too" if editor.now.read_only
+            else "edited" if editor.now.history.edited else "saved"
         )  # fmt: skip
-        if session.path is not None and _plain(session.path.stem) != _plain(self._title):
-            self._state = f"{session.path.name}, {self._state}"
+        if editor.now.path is not None and _plain(editor.now.path.stem) != _plain(self._title):
+            self._state = f"{editor.now.path.name}, {self._state}"
         self.setFixedSize(round(measure(self._title, "title", True) + measure(self._state, "small")) + 26, 30)
         self.update()
 

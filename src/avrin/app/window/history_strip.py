@@ -16,9 +16,10 @@ from avrin.app.controls.popup import Popup
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting.offscreen import painting
 from avrin.app.painting.paint import draw_shapes
-from avrin.app.session.jobs import TimeSlices
-from avrin.app.session.session import Session
-from avrin.app.session.snapshot import Snapshot
+from avrin.app.services.editor import Editor
+from avrin.app.services.jobs import TimeSlices
+from avrin.editor.edits import go_to_step
+from avrin.editor.snapshot import Snapshot
 from avrin.model.errors import AvrinError
 from avrin.model.project import Project
 from avrin.render.pictures import UNDER, ground_shapes
@@ -43,15 +44,15 @@ class HistoryStrip(KeepsKeys, Assisted, QWidget):
     chosen = Signal(int)
     assisted_role = Role.List
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, editor: Editor) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("steps of the history")
         self.at = 0
         self.first = 0
         self.pictures: dict[int, QImage] = {}
-        self._painting = TimeSlices(self, session, "file", "trace")
+        self._painting = TimeSlices(self, editor, "file", "trace")
 
     @property
     def busy(self) -> bool:
@@ -60,8 +61,8 @@ class HistoryStrip(KeepsKeys, Assisted, QWidget):
 
     def refresh(self) -> None:
         """Show the current history."""
-        self.at = self.session.history.at
-        seen = max(2, min(SHOWN, len(self.session.history.steps)))
+        self.at = self.editor.now.history.at
+        seen = max(2, min(SHOWN, len(self.editor.now.history.steps)))
         self.setFixedSize(seen * (WIDE + GAP) + GAP, HIGH + WORDS + 2 * GAP)
         self._see()
         self.pictures.clear()
@@ -70,11 +71,11 @@ class HistoryStrip(KeepsKeys, Assisted, QWidget):
 
     def _see(self) -> None:
         """Scroll to the focused step."""
-        count = len(self.session.history.steps)
+        count = len(self.editor.now.history.steps)
         self.first = max(0, min(self.at - SHOWN // 2, count - SHOWN))
 
     def _paint_all(self, _now: Snapshot) -> Generator[None, None, None]:
-        steps = self.session.history.steps
+        steps = self.editor.now.history.steps
         for number in sorted(range(len(steps)), key=lambda number: abs(number - self.at)):
             self.pictures[number] = self._picture(steps[number][0])
             self.update()
@@ -82,23 +83,23 @@ class HistoryStrip(KeepsKeys, Assisted, QWidget):
 
     def _picture(self, project: Project) -> QImage:
         """Return the HUD of a project at the playhead, on the visible screen."""
-        session, screen = self.session, self.session.screen
+        editor, screen = self.editor, self.editor.now.view.screen
         ratio = self.devicePixelRatioF()
         image = QImage(QSize(round(WIDE * ratio), round(HIGH * ratio)), QImage.Format.Format_RGB32)
         image.setDevicePixelRatio(ratio)
         image.fill(QColor(UNDER))
         try:
-            bound = bind(project, session.bound, session.bound.events, session.folder)
-            tracks = Tracks(bound, session.trace, session.tracks)
+            bound = bind(project, editor.now.bound, editor.now.bound.events, editor.now.folder)
+            tracks = Tracks(bound, editor.now.trace, editor.now.tracks)
             with painting(image) as painter:
                 painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
                 zoom = min(WIDE / screen.size[0], HIGH / screen.size[1])
                 painter.translate((WIDE - screen.size[0] * zoom) / 2, (HIGH - screen.size[1] * zoom) / 2)
                 painter.scale(zoom, zoom)
-                plate = next((one for one in project.plates if session.plate is not None and one.name == session.plate.name
+                plate = next((one for one in project.plates if editor.now.plate is not None and one.name == editor.now.plate.name
                               and not one.film), None)  # fmt: skip
-                draw_shapes(painter, ground_shapes(project, screen, plate, session.folder))
-                draw_shapes(painter, [one.group for one in scene(tracks, session.frame, screen)])
+                draw_shapes(painter, ground_shapes(project, screen, plate, editor.now.folder))
+                draw_shapes(painter, [one.group for one in scene(tracks, editor.now.frame, screen)])
         except AvrinError:
             return image  # a step whose plate no longer exists
         return image
@@ -113,7 +114,7 @@ class HistoryStrip(KeepsKeys, Assisted, QWidget):
         t = theme()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        history = self.session.history
+        history = self.editor.now.history
         for number, (_, label) in enumerate(history.steps):
             if not self.first <= number < self.first + SHOWN:
                 continue
@@ -139,7 +140,7 @@ class HistoryStrip(KeepsKeys, Assisted, QWidget):
 
     def step_at(self, point: QPointF) -> int | None:
         """Return the index of the step at a point."""
-        numbers = range(self.first, min(self.first + SHOWN, len(self.session.history.steps)))
+        numbers = range(self.first, min(self.first + SHOWN, len(self.editor.now.history.steps)))
         return next((one for one in numbers if self.box(one).adjusted(0, 0, 0, WORDS).contains(point)), None)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -149,12 +150,12 @@ class HistoryStrip(KeepsKeys, Assisted, QWidget):
             self.chosen.emit(number)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
-        count = len(self.session.history.steps)
+        count = len(self.editor.now.history.steps)
         self.first = max(0, min(self.first - round(event.angleDelta().y() / 120), count - SHOWN))
         self.update()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        count = len(self.session.history.steps)
+        count = len(self.editor.now.history.steps)
         moved = {
             Qt.Key.Key_Left: self.at - 1,
             Qt.Key.Key_Right: self.at + 1,
@@ -172,7 +173,7 @@ class HistoryStrip(KeepsKeys, Assisted, QWidget):
 
     def assisted_parts(self) -> list[Part]:
         """Return each step by its name."""
-        steps, now = self.session.history.steps, self.session.history.at
+        steps, now = self.editor.now.history.steps, self.editor.now.history.at
         return [
             Part(label or "opened", self.box(number), Role.ListItem, "", number == now)
             for number, (_, label) in enumerate(steps)
@@ -184,10 +185,10 @@ class HistoryPopup(Popup):
 
     compared = Signal(int)
 
-    def __init__(self, session: Session, parent: QWidget) -> None:
+    def __init__(self, editor: Editor, parent: QWidget) -> None:
         super().__init__(parent)
-        self.session = session
-        self.strip = HistoryStrip(session)
+        self.editor = editor
+        self.strip = HistoryStrip(editor)
         self.strip.chosen.connect(self._chosen)
         self._compares = False
         self.words = text_label("", "second")
@@ -215,5 +216,5 @@ class HistoryPopup(Popup):
         self.close_it()
         if self._compares:
             self.compared.emit(number)
-        elif number != self.session.history.at:
-            self.session.go_to_step(number)
+        elif number != self.editor.now.history.at:
+            self.editor.do(go_to_step, number)

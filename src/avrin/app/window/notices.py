@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
-from avrin.app.session.journaling import Ask
+from avrin.app.services.journaling import Ask
 from avrin.app.window.notice_bar import NoticeBar
 
 __all__ = ["Notices"]

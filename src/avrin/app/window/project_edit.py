@@ -13,7 +13,9 @@ from avrin.app.controls.field import Field
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.changes import Change
+from avrin.editor.edits import edit, seal, set_rule
 from avrin.model.project import Fit
 from avrin.widgets.places import RulePlace
 
@@ -31,9 +33,9 @@ FITS: dict[str, str] = {
 class ProjectEdit(Popup):
     """Each field is one edit."""
 
-    def __init__(self, session: Session, parent: QWidget) -> None:
+    def __init__(self, editor: Editor, parent: QWidget) -> None:
         super().__init__(parent)
-        self.session = session
+        self.editor = editor
         self.title = Field("title of the project", 190)
         self.wide, self.high = Field("reference width", 60), Field("reference height", 60)
         self.placeholder = Field("placeholder", 90)
@@ -73,7 +75,12 @@ class ProjectEdit(Popup):
         grid.addWidget(Link("done", self.close_it, bold=True), len(lines), 2, Qt.AlignmentFlag.AlignRight)
         for field in (self.title, self.wide, self.high, self.placeholder, self.device, self.legible):
             field.exited.connect(self.setFocus)
-        session.project_changed.connect(self._show)
+        editor.follow("popups", self)
+
+    def on_change(self, change: Change) -> None:
+        """Show the project as it is now."""
+        if change.of("tracks"):
+            self._show()
 
     def open_under(self, link: QWidget) -> None:
         """Open below the window's title."""
@@ -88,7 +95,7 @@ class ProjectEdit(Popup):
         self.title.selectAll()
 
     def _show(self) -> None:
-        project = self.session.project
+        project = self.editor.now.project
         self.title.show_text(project.title)
         self.wide.show_text(str(project.reference[0]))
         self.high.show_text(str(project.reference[1]))
@@ -96,7 +103,7 @@ class ProjectEdit(Popup):
         self.fit.show_value(FITS[project.fit])
         self.device.show_text(project.device)
         self.legible.show_text(f"{project.legible:g}")
-        error = self.session.bound.errors.get(DEVICE)
+        error = self.editor.now.bound.errors.get(DEVICE)
         self.device.mark(error is not None)
         self.problem.setVisible(error is not None)
         self.problem.setText(str(error) if error is not None else "")
@@ -107,7 +114,7 @@ class ProjectEdit(Popup):
         if len(plain) > LONGEST[what] or (what == "title" and not plain):
             field = self.title if what == "title" else self.placeholder
             field.mark(True)
-            self.session.reported.emit(f"A {what} has 1 to {LONGEST[what]} letters", True)
+            self.editor.say(f"A {what} has 1 to {LONGEST[what]} letters", error=True)
             return
         self._edit_project(what, **{what: plain})
 
@@ -118,21 +125,19 @@ class ProjectEdit(Popup):
             number = -1.0
         if not 0 <= number <= 120:
             self.legible.mark(True)
-            self.session.reported.emit(
-                f"'{text}' is not a valid angle.  Write 0 to 120 minutes of arc; 16 is usual", True
-            )
+            self.editor.say(f"'{text}' is not a valid angle.  Write 0 to 120 minutes of arc; 16 is usual", error=True)
             return
         self._edit_project("legible size", legible=number)
 
     def _held(self, text: str) -> None:
-        self.session.seal()
-        self.session.set_rule(DEVICE, text.strip())
+        self.editor.do(seal)
+        self.editor.do(set_rule, DEVICE, text.strip())
 
     def _sized(self, field: Field) -> None:
         sides = [side.text().strip() for side in (self.wide, self.high)]
         if not all(side.isdigit() and 1 <= int(side) <= LARGEST for side in sides):
             field.mark(True)
-            self.session.reported.emit(f"A side has 1 to {LARGEST:,} pixels.  Write for example 1920", True)
+            self.editor.say(f"A side has 1 to {LARGEST:,} pixels.  Write for example 1920", error=True)
             return
         self._edit_project("reference", reference=(int(sides[0]), int(sides[1])))
 
@@ -140,5 +145,5 @@ class ProjectEdit(Popup):
         self._edit_project("fit", fit=next(fit for fit, words in FITS.items() if words == choice))
 
     def _edit_project(self, what: str, **fields: object) -> None:
-        self.session.seal()
-        self.session.edit(replace(self.session.project, **fields), f"{what} of the project")
+        self.editor.do(seal)
+        self.editor.do(edit, replace(self.editor.now.project, **fields), f"{what} of the project")

@@ -12,7 +12,10 @@ from avrin.app.controls.field import Field
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.app.services.traces import Traces
+from avrin.editor.changes import Change
+from avrin.editor.edits import edit
 from avrin.model.errors import AvrinError, nearest
 from avrin.model.project import Project, Recording
 from avrin.render.values import format_value
@@ -28,9 +31,10 @@ WORDS = {"": "guess", "s": "seconds", "ms": "ms", "us": "µs", "frames": "frames
 class TraceEdit(Popup):
     """Each field is one edit; a change of the clock is applied to the recording at once."""
 
-    def __init__(self, session: Session, parent: QWidget) -> None:
+    def __init__(self, editor: Editor, traces: Traces, parent: QWidget) -> None:
         super().__init__(parent)
-        self.session = session
+        self.editor = editor
+        self._traces = traces
         self.fields = {
             "name": Field("name", 180), "note": Field("note", 330), "time": Field("time column", 110),
             "rate": Field("frames per second", 60), "run": Field("run column", 110),
@@ -42,14 +46,18 @@ class TraceEdit(Popup):
         self.fields["time"].setPlaceholderText("guessed")
         self.fields["run"].setPlaceholderText("guessed")
         self.fields["rate"].setPlaceholderText("60")
-        example = own_example("hull 50, leak yes", session.project)
+        example = own_example("hull 50, leak yes", editor.now.project)
         self.fields["starts"].setPlaceholderText(f"as recorded; or for example  {example}")
         self.fields["starts"].setToolTip("Start values of its runs; recorded changes apply on top")
         self._units = {unit: Link(WORDS[unit], lambda unit=unit: self._say(unit=unit)) for unit in UNITS}  # type: ignore[misc]
         self._told = text_label(size="small")
         self._build()
-        for signal in (session.project_changed, session.trace_changed):
-            signal.connect(self._refresh)
+        editor.follow("popups", self)
+
+    def on_change(self, change: Change) -> None:
+        """Show the entry as it is now."""
+        if change.of("recording", "tracks"):
+            self._refresh()
 
     def _build(self) -> None:
         grid = QGridLayout(self)
@@ -79,13 +87,13 @@ class TraceEdit(Popup):
     @property
     def recording(self) -> Recording | None:
         """The project's entry for the visible recording."""
-        return self.session.project.recording(self.session.trace_name)
+        return self.editor.now.project.recording(self.editor.now.trace_name)
 
     def open_it(self) -> None:
         """Edit the visible recording's entry."""
         self._refresh()
         if self.recording is None:
-            self.session.reported.emit("Save this recording first: it has no file yet", True)
+            self.editor.say("Save this recording first: it has no file yet", error=True)
             return
         self.adjustSize()
         parent = self.parentWidget()
@@ -111,7 +119,7 @@ class TraceEdit(Popup):
             self.fields["name"].setPlaceholderText(recording.title)
         for unit, link in self._units.items():
             link.set_chosen(unit == recording.unit)
-        clock = self.session.trace.clock
+        clock = self.editor.now.trace.clock
         self._told.setText(str(clock) if clock is not None else "")
 
     def _taken(self, name: str, text: str) -> None:
@@ -120,10 +128,10 @@ class TraceEdit(Popup):
             self._edit(**{name: text})
         elif name == "starts":
             try:
-                self._say(starts=_starts(text, self.session.project))
+                self._say(starts=_starts(text, self.editor.now.project))
             except AvrinError as error:
                 self.fields["starts"].mark(True)
-                self.session.reported.emit(str(error), True)
+                self.editor.say(str(error), error=True)
         elif name != "rate":
             self._say(**{name: text})
         else:
@@ -133,56 +141,55 @@ class TraceEdit(Popup):
                     raise ValueError(text)
             except ValueError:
                 self.fields["rate"].mark(True)
-                self.session.reported.emit(f"'{text}' is not a number of frames per second", True)
+                self.editor.say(f"'{text}' is not a number of frames per second", error=True)
                 return
             self._say(rate=rate)
 
     def _another_case(self) -> None:
         """Add the same recording with other start values, to be entered."""
-        session, recording = self.session, self.recording
+        editor, recording = self.editor, self.recording
         if recording is None:
             return
-        number, known = 2, {one.case for one in session.project.traces if one.path == recording.path}
+        number, known = 2, {one.case for one in editor.now.project.traces if one.path == recording.path}
         while (case := f"case {number}") in known:
             number += 1
         made = replace(recording, case=case, name="", note="")
-        at = session.project.traces.index(recording) + 1
-        traces = (*session.project.traces[:at], made, *session.project.traces[at:])
-        session.edit(replace(session.project, traces=traces), f"variant of {recording.title}")
+        at = editor.now.project.traces.index(recording) + 1
+        traces = (*editor.now.project.traces[:at], made, *editor.now.project.traces[at:])
+        editor.do(edit, replace(editor.now.project, traces=traces), f"variant of {recording.title}")
         self._show(made.key)
         self.fields["starts"].setFocus()
 
     def _move(self, by: int) -> None:
         """Move it up or down in the project's list; the first is shown when the project is opened."""
-        session, recording = self.session, self.recording
+        editor, recording = self.editor, self.recording
         if recording is None:
             return
-        rest = [one for one in session.project.traces if one.key != recording.key]
-        at = min(max(0, session.project.traces.index(recording) + by), len(rest))
+        rest = [one for one in editor.now.project.traces if one.key != recording.key]
+        at = min(max(0, editor.now.project.traces.index(recording) + by), len(rest))
         rest.insert(at, recording)
-        session.edit(replace(session.project, traces=tuple(rest)), f"order of {recording.title}")
-        session.reported.emit(f"{recording.title} is number {at + 1} of {len(rest)}", False)
+        editor.do(edit, replace(editor.now.project, traces=tuple(rest)), f"order of {recording.title}")
+        editor.say(f"{recording.title} is number {at + 1} of {len(rest)}")
 
     def _remove(self) -> None:
-        session, recording = self.session, self.recording
+        editor, recording = self.editor, self.recording
         if recording is not None:
             self.close_it()
-            session.traces.remove(recording.key)
-            session.reported.emit(f"{recording.title} was removed from the project.  Ctrl+Z restores it", False)
+            self._traces.remove(recording.key)
+            editor.say(f"{recording.title} was removed from the project.  Ctrl+Z restores it")
 
     def _show(self, key: str) -> None:
         try:
-            self.session.traces.show(key)
+            self._traces.show(key)
         except AvrinError as error:
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
 
     def _edit(self, **changes: object) -> None:
-        session, recording = self.session, self.recording
+        editor, recording = self.editor, self.recording
         if recording is not None:
             changed = replace(recording, **changes)
-            traces = tuple(changed if r.key == recording.key else r for r in session.project.traces)
-            session.edit(replace(session.project, traces=traces), f"settings of {recording.title}")
-            session.view_changed.emit()
+            traces = tuple(changed if r.key == recording.key else r for r in editor.now.project.traces)
+            editor.do(edit, replace(editor.now.project, traces=traces), f"settings of {recording.title}")
 
     def _say(self, **changes: object) -> None:
         """Change the clock: read the recording with it, and apply it if that succeeds."""
@@ -190,12 +197,12 @@ class TraceEdit(Popup):
         if recording is None:
             return
         try:
-            self.session.traces.say(recording.key, **changes)
+            self._traces.say(recording.key, **changes)
         except AvrinError as error:
             for name in changes:
                 if name in self.fields:
                     self.fields[name].mark(True)
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
 
 
 def _starts(text: str, project: Project) -> dict[str, float | str | bool]:

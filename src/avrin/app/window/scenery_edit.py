@@ -16,8 +16,13 @@ from avrin.app.controls.field import Field, pixels
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.app.services.files import Files
+from avrin.app.services.video_decoder import VideoDecoder
 from avrin.app.window.film_strip import FilmStrip
+from avrin.editor.changes import Change
+from avrin.editor.edits import edit, seal, set_rule
+from avrin.editor.viewing import show_on, show_over
 from avrin.edits.scenery import (
     SPLITS,
     film_of_recording,
@@ -48,15 +53,19 @@ MOST_VIEWS = 4  # parts of a screen with a row each
 class _Edit(Popup):
     """A popup below the control that opened it."""
 
-    def __init__(self, session: Session, parent: QWidget) -> None:
+    def __init__(self, editor: Editor, parent: QWidget) -> None:
         super().__init__(parent)
-        self.session = session
+        self.editor = editor
         self.grid = QGridLayout(self)
         self.grid.setContentsMargins(16, 10, 12, 12)
         self.grid.setHorizontalSpacing(10)
         self.grid.setVerticalSpacing(6)
-        session.view_changed.connect(self.show_it)
-        session.project_changed.connect(self.show_it)
+        editor.follow("popups", self)
+
+    def on_change(self, change: Change) -> None:
+        """Show it as it is now."""
+        if change.of("view", "tracks"):
+            self.show_it()
 
     def line(self, label: str, *parts: QWidget) -> list[QWidget]:
         """Add a row to the popup; return its widgets."""
@@ -93,24 +102,25 @@ class _Edit(Popup):
             project = change()
         except AvrinError as error:
             field.mark(True)
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
             return False
-        self.session.seal()
-        self.session.edit(project, what)
+        self.editor.do(seal)
+        self.editor.do(edit, project, what)
         return True
 
 
 class PlateEdit(_Edit):
     """While it is open, zones are edited in the picture."""
 
-    def __init__(self, session: Session, hud: HudView, parent: QWidget) -> None:
-        super().__init__(session, parent)
+    def __init__(self, editor: Editor, files: Files, video: VideoDecoder, hud: HudView, parent: QWidget) -> None:
+        super().__init__(editor, parent)
+        self._files, self._video = files, video
         self._hud = hud
         self.name = Field("name of the plate", 150)
         self.name.taken.connect(self._rename)
         self.name.exited.connect(self.setFocus)
         self._zones = text_label("", size="small")
-        self._drawn = Zones(session, self._chosen)
+        self._drawn = Zones(editor, self._chosen)
         self.zone = Field("name of the zone", 150)
         self.zone.setPlaceholderText("name of the zone")
         self.zone.taken.connect(self._drawn.call)
@@ -157,7 +167,7 @@ class PlateEdit(_Edit):
         self.line("", Link("remove it", self._remove, bold=True), Link("done", self.close_it, bold=True))
 
     def _make_film_parts(self) -> None:
-        self.film = FilmStrip(self.session)
+        self.film = FilmStrip(self.editor, self._video)
         self.recording = Choice("recording of the film", [ANY])
         self.recording.taken.connect(self._made_with)
         self.offset = Field("film time at the start of the recording", 70)
@@ -171,7 +181,7 @@ class PlateEdit(_Edit):
         self._moment.setLayout(row(self.offset, "s of it at the start of", self.recording, None))
 
     def open_under(self, link: QWidget) -> None:
-        if self.session.plate is not None:
+        if self.editor.now.plate is not None:
             super().open_under(link)
             self._drawn.chosen = None
             self._hud.edit_zones(self._drawn)
@@ -182,14 +192,14 @@ class PlateEdit(_Edit):
         self._hud.setFocus()
 
     def show_it(self) -> None:
-        plate = self.session.plate
+        plate = self.editor.now.plate
         if plate is None:
             if self.isVisible():
                 self.close_it()
             return
         self.name.show_text(plate.name)
         self.when.show_text(plate.when)
-        self.when.mark(RulePlace("plate", plate.name, "when") in self.session.bound.errors)
+        self.when.mark(RulePlace("plate", plate.name, "when") in self.editor.now.bound.errors)
         self.proportions.show_value(plate.proportions)
         self._show_film(plate)
         count = len(plate.keep_clear)
@@ -205,7 +215,7 @@ class PlateEdit(_Edit):
             part.setVisible(numbered)
         if not plate.film:
             return
-        keys = {one.key: self.session.project.recording_name(one.key) for one in self.session.project.traces}
+        keys = {one.key: self.editor.now.project.recording_name(one.key) for one in self.editor.now.project.traces}
         self._keys = {ANY: "", **{name: key for key, name in keys.items()}}
         if plate.trace and plate.trace not in keys:
             self._keys[f"{plate.trace}, which was removed"] = plate.trace
@@ -217,16 +227,16 @@ class PlateEdit(_Edit):
         self.film.update()
 
     def _proportioned(self, proportions: Proportions) -> None:
-        session = self.session
-        session.seal()
-        made = plate_proportioned(session.project, self._name, proportions)
-        session.edit(made, f"proportions of {self._name}")
+        editor = self.editor
+        editor.do(seal)
+        made = plate_proportioned(editor.now.project, self._name, proportions)
+        editor.do(edit, made, f"proportions of {self._name}")
 
     def _made_with(self, name: object) -> None:
-        session = self.session
-        session.seal()
-        made = film_of_recording(session.project, self._name, self._keys[str(name)])
-        session.edit(made, f"recording of the film {self._name}")
+        editor = self.editor
+        editor.do(seal)
+        made = film_of_recording(editor.now.project, self._name, self._keys[str(name)])
+        editor.do(edit, made, f"recording of the film {self._name}")
 
     def _filmed(self, field: Field, change: Callable[[Project, str, float], Project], what: str, text: str) -> None:
         """Apply a number of the film."""
@@ -236,7 +246,7 @@ class PlateEdit(_Edit):
                 number = float(text.replace(",", ".").removesuffix("s") or 0)
             except ValueError:
                 raise AvrinError(f"'{text}' is not a number", advice="Write for example -12.5") from None
-            return change(self.session.project, self._name, number)
+            return change(self.editor.now.project, self._name, number)
 
         self.taken(field, made, f"{what} {self._name}")
 
@@ -250,7 +260,7 @@ class PlateEdit(_Edit):
             for axis, rule in self.follows.items():
                 rule.show_text(getattr(zone, axis))
                 place = RulePlace("plate", self._name, "zones", str(self._drawn.chosen), axis)
-                rule.mark(place in self.session.bound.errors)
+                rule.mark(place in self.editor.now.bound.errors)
             for field, number in zip(self.box, zone.box, strict=True):
                 field.show_text(f"{number:g}")
         self.fit()
@@ -262,37 +272,37 @@ class PlateEdit(_Edit):
             number = pixels(text)
         except AvrinError as error:
             self.box[at].mark(True)
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
             return
         if zone is not None:
             x, y, wide, high = (number if i == at else side for i, side in enumerate(zone.box))
             self._drawn.place((x, y, wide, high))
 
     def _rename(self, text: str) -> None:
-        session = self.session
-        assert session.plate is not None
-        at = [plate.name for plate in session.project.plates].index(session.plate.name)
-        if self.taken(self.name, lambda: plate_called(session.project, self._name, text), f"name of {self._name}"):
-            session.show_over(session.project.plates[at])
+        editor = self.editor
+        assert editor.now.plate is not None
+        at = [plate.name for plate in editor.now.project.plates].index(editor.now.plate.name)
+        if self.taken(self.name, lambda: plate_called(editor.now.project, self._name, text), f"name of {self._name}"):
+            editor.do(show_over, editor.now.project.plates[at])
 
     def _shown(self, text: str) -> None:
         """Set the rule by which the plate is shown; recorded names it uses are declared."""
-        session, place = self.session, RulePlace("plate", self._name, "when")
-        session.seal()
-        session.set_rule(place, text.strip())
-        error = session.bound.errors.get(place)
+        editor, place = self.editor, RulePlace("plate", self._name, "when")
+        editor.do(seal)
+        editor.do(set_rule, place, text.strip())
+        error = editor.now.bound.errors.get(place)
         if error is not None:
-            session.reported.emit(str(error), True)
+            editor.say(str(error), error=True)
 
     @property
     def _name(self) -> str:
-        return self.session.plate.name if self.session.plate is not None else ""
+        return self.editor.now.plate.name if self.editor.now.plate is not None else ""
 
     def _remove(self) -> None:
-        session, name = self.session, self._name
+        editor, name = self.editor, self._name
         self.close_it()
-        session.edit(plate_removed(session.project, name), f"removal of plate {name}")
-        session.reported.emit(f"Removed plate {name}; its picture stays in the folder.  Ctrl+Z restores it", False)
+        editor.do(edit, plate_removed(editor.now.project, name), f"removal of plate {name}")
+        editor.say(f"Removed plate {name}; its picture stays in the folder.  Ctrl+Z restores it")
 
 
 class _ViewLine(QWidget):
@@ -339,8 +349,8 @@ def _as_view(what: str, text: str) -> object:
 class ScreenEdit(_Edit):
     """Each field is one edit."""
 
-    def __init__(self, session: Session, parent: QWidget) -> None:
-        super().__init__(session, parent)
+    def __init__(self, editor: Editor, parent: QWidget) -> None:
+        super().__init__(editor, parent)
         self.name = Field("name of the screen", 130)
         self.wide, self.high = Field("width", 60), Field("height", 60)
         self.safe = Field("safe margin, percent", 60)
@@ -396,72 +406,72 @@ class ScreenEdit(_Edit):
     @property
     def edited(self) -> Screen:
         """The visible screen, or the one a visible part belongs to."""
-        shown = self.session.screen
+        shown = self.editor.now.view.screen
         name = shown.of if isinstance(shown, ScreenPart) else shown.name
-        return next((one for one in self.session.project.screens if one.name == name), shown)
+        return next((one for one in self.editor.now.project.screens if one.name == name), shown)
 
     def _split(self, how: object) -> None:
-        session, name = self.session, self.edited.name
+        editor, name = self.editor, self.edited.name
         if str(how) in SPLITS:
-            session.seal()
-            session.edit(screen_split(session.project, name, str(how)), f"split of screen {name}")
+            editor.do(seal)
+            editor.do(edit, screen_split(editor.now.project, name, str(how)), f"split of screen {name}")
 
     def _set_view(self, number: int, what: str, text: str) -> None:
         """Apply a part's name, slot or box."""
-        session, name = self.session, self.edited.name
+        editor, name = self.editor, self.edited.name
 
         def made() -> Project:
-            return view_changed(session.project, name, number, **{what: _as_view(what, text)})
+            return view_changed(editor.now.project, name, number, **{what: _as_view(what, text)})
 
         self.taken(self.views[number].fields[what], made, f"{what} of a part of {name}")
 
     def _rename(self, text: str) -> None:
-        session = self.session
+        editor = self.editor
         name = self.edited.name
-        at = [one.name for one in session.project.screens].index(name)
-        if self.taken(self.name, lambda: screen_called(session.project, name, text), f"name of screen {name}"):
-            renamed = session.project.screens[at]
-            session.show_on(next(iter(renamed.parts), renamed))
+        at = [one.name for one in editor.now.project.screens].index(name)
+        if self.taken(self.name, lambda: screen_called(editor.now.project, name, text), f"name of screen {name}"):
+            renamed = editor.now.project.screens[at]
+            editor.do(show_on, next(iter(renamed.parts), renamed))
 
     def _sized(self, field: Field) -> None:
-        session, name = self.session, self.edited.name
+        editor, name = self.editor, self.edited.name
 
         def made() -> Project:
             return screen_sized(
-                session.project, name, (_parse_pixels(self.wide.text()), _parse_pixels(self.high.text()))
+                editor.now.project, name, (_parse_pixels(self.wide.text()), _parse_pixels(self.high.text()))
             )
 
         self.taken(field, made, f"size of screen {name}")
 
     def _edged(self, text: str) -> None:
-        session, name = self.session, self.edited.name
+        editor, name = self.editor, self.edited.name
 
         def made() -> Project:
             try:
                 share = float(text.replace(",", ".").removesuffix("%")) / 100
             except ValueError:
                 raise AvrinError(f"'{text}' is not a share of a side", advice="Write for example 5") from None
-            return screen_sized(session.project, name, safe=share)
+            return screen_sized(editor.now.project, name, safe=share)
 
         self.taken(self.safe, made, f"edge of screen {name}")
 
     def _looked_at(self, what: str, text: str) -> None:
-        session, name = self.session, self.edited.name
+        editor, name = self.editor, self.edited.name
 
         def made() -> Project:
             try:
                 number = float(text.replace(",", ".").removesuffix("%") or 0)
             except ValueError:
                 raise AvrinError(f"'{text}' is not a number", advice="Write for example 2.5") from None
-            return screen_seen(session.project, name, what, number / 100 if what == "scale" else number)
+            return screen_seen(editor.now.project, name, what, number / 100 if what == "scale" else number)
 
         self.taken(self.seen[what], made, f"{what} of screen {name}")
 
     def _remove(self) -> None:
-        session, name = self.session, self.edited.name
+        editor, name = self.editor, self.edited.name
         self.close_it()
-        session.edit(screen_removed(session.project, name), f"removal of screen {name}")
-        session.reported.emit(f"Removed screen {name}.  Ctrl+Z restores it", False)
+        editor.do(edit, screen_removed(editor.now.project, name), f"removal of screen {name}")
+        editor.say(f"Removed screen {name}.  Ctrl+Z restores it")
 
 
 def _parse_pixels(text: str) -> int:

@@ -35,8 +35,9 @@ from avrin.trace.formats import FILE_FILTER
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.desk import BindDesk
-    from avrin.app.session.player import Player
-    from avrin.app.session.session import Session
+    from avrin.app.services.editor import Editor
+    from avrin.app.services.player import Player
+    from avrin.app.services.workspace import Workspace
     from avrin.app.window.command_finder import CommandFinder
     from avrin.app.window.commands import Action
     from avrin.app.window.comparison_bar import ComparisonBar
@@ -47,6 +48,7 @@ if TYPE_CHECKING:
     from avrin.app.window.project_edit import ProjectEdit
     from avrin.app.window.recording_edit import TraceEdit
     from avrin.app.window.scenery_edit import PlateEdit, ScreenEdit
+    from avrin.editor.changes import Change
 
 __all__ = ["Window"]
 
@@ -61,7 +63,7 @@ AT_REST = 1500  # milliseconds after opening, when deferred work is done
 class Window(QMainWindow):
     """One project in one window. It can be shown as a picture first; `fill` creates its content."""
 
-    session: Session
+    editor: Editor
     player: Player
     desk: BindDesk
     header: Header
@@ -117,19 +119,19 @@ class Window(QMainWindow):
         self._first.can_leave = self.has_project
         self._first.back.setVisible(self.has_project)
         if self._filled:
-            self.session.set_playing(False)
+            self.player.stop()
             self._pages.setCurrentWidget(self._first)
         self._first.setFocus()
 
     @property
     def is_alive(self) -> bool:
-        """Whether it has a session."""
+        """Whether it has an editor."""
         return self._filled
 
     @property
     def has_project(self) -> bool:
         """Whether a project is open, saved or not."""
-        return self._filled and (self.session.path is not None or self.session.files.draft is not None)
+        return self._filled and (self.editor.now.path is not None or self.workspace.files.draft is not None)
 
     @property
     def on_first_page(self) -> bool:
@@ -145,18 +147,18 @@ class Window(QMainWindow):
             self.desk.hud.setFocus()
 
     def _alive(self) -> None:
-        """Create the session, which the first page does not need."""
+        """Create the editor, which the first page does not need."""
         if not self._filled:
-            from avrin.app.session.session import Session  # late: 380 ms, after the kept picture
+            from avrin.app.services.workspace import Workspace  # late: 380 ms, after the kept picture
 
-            self.fill(Session())
+            self.fill(Workspace())
             self.came_to_life()
 
-    def fill(self, session: Session) -> None:
+    def fill(self, workspace: Workspace) -> None:
         """Create the content. The desks are imported here, because they need slow libraries."""
         from avrin.app.bind_desk.desk import BindDesk  # late: 380 ms, after the kept picture
         from avrin.app.controls.assistive import assist
-        from avrin.app.session.player import Player
+        from avrin.app.services.player import Player
         from avrin.app.window.commands import commands
         from avrin.app.window.comparison_bar import ComparisonBar
         from avrin.app.window.header import Header
@@ -164,19 +166,20 @@ class Window(QMainWindow):
         from avrin.app.window.notices import Notices
 
         assist()
-        self.session = session
-        self.player = Player(session)
+        self.workspace = workspace
+        self.editor = editor = workspace.editor
+        self.player = Player(editor)
         self.desks = QStackedWidget()
         self._made_desks: dict[str, QWidget] = {}
         first = self._desk(DESKS[0].name)
         assert isinstance(first, BindDesk)  # the window's first desk
         self.desk = first
-        self.header = Header(session, self.open_menu, self.add_trace)
+        self.header = Header(workspace, self.open_menu, self.add_trace)
         body = self._body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        self.notices, self.comparing = Notices(), ComparisonBar(session)
+        self.notices, self.comparing = Notices(), ComparisonBar(editor, workspace.comparison)
         for line in (self.header, self.notices, self.comparing):
             column.addWidget(line)
         column.addWidget(self.desks, 1)
@@ -188,15 +191,13 @@ class Window(QMainWindow):
             self._pages.setCurrentWidget(self._first)
         self.setCentralWidget(self._pages)
         self.message = Message(self)
-        self._connect(session)
+        self._connect(editor)
         self.actions_table = commands(self)
         self._make_shortcuts()
         self._title()
         self._filled = True
 
-    def _connect(self, session: Session) -> None:
-        from avrin.app.painting.paint import forget_pictures  # late: 170 ms, after the kept picture
-
+    def _connect(self, editor: Editor) -> None:
         self.header.trace_edit_wanted.connect(self.edit_recording)
         self.header.plate_edit_wanted.connect(lambda link: self.plate_edit.open_under(link))  # noqa: PLW0108  (made when first wanted)
         self.header.screen_edit_wanted.connect(lambda link: self.screen_edit.open_under(link))  # noqa: PLW0108
@@ -205,13 +206,23 @@ class Window(QMainWindow):
         self.desk.clock_wanted.connect(self.edit_recording)
         self.desk.hud.menu_wanted.connect(self.open_widget_menu)
         self.comparing.history_wanted.connect(lambda: self.history.open_it(compares=True))
-        session.reported.connect(self.message.say)
-        session.begun.connect(forget_pictures)
-        for asks in (session.files.journaling, session.traces):
+        editor.follow("window", self)
+        for asks in (self.workspace.files.journaling, self.workspace.traces):
             asks.asked.connect(self.notices.ask)
             asks.answered.connect(self.notices.withdraw)
-        session.state_changed.connect(self._title)
         self.desk.completed.connect(self._drop_picture)
+
+    def on_change(self, change: Change) -> None:
+        """Show the project's title, and messages."""
+        if change.of("opened"):
+            from avrin.app.painting.paint import forget_pictures  # late: 170 ms, after the kept picture
+
+            forget_pictures()
+        if change.of("history", "file", "access"):
+            self._title()
+        if change.of("message"):
+            said = self.editor.now.message
+            self.message.say(said.text, said.error)
 
     def _make_shortcuts(self) -> None:
         for action in self.actions_table:
@@ -232,35 +243,35 @@ class Window(QMainWindow):
         """The editor of project settings, created on first use."""
         from avrin.app.window.project_edit import ProjectEdit  # late: 2 ms
 
-        return ProjectEdit(self.session, self)
+        return ProjectEdit(self.editor, self)
 
     @cached_property
     def plate_edit(self) -> PlateEdit:
         """The plate editor, created on first use."""
         from avrin.app.window.scenery_edit import PlateEdit  # late: 4 ms
 
-        return PlateEdit(self.session, self.desk.hud, self)
+        return PlateEdit(self.editor, self.workspace.files, self.workspace.video, self.desk.hud, self)
 
     @cached_property
     def screen_edit(self) -> ScreenEdit:
         """The screen editor, created on first use."""
         from avrin.app.window.scenery_edit import ScreenEdit  # late: 4 ms
 
-        return ScreenEdit(self.session, self)
+        return ScreenEdit(self.editor, self)
 
     @cached_property
     def trace_edit(self) -> TraceEdit:
         """The editor of a recording's entry, created on first use."""
         from avrin.app.window.recording_edit import TraceEdit  # late: 1 ms
 
-        return TraceEdit(self.session, self)
+        return TraceEdit(self.editor, self.workspace.traces, self)
 
     @cached_property
     def history(self) -> HistoryPopup:
         """The visual history, created on first use."""
         from avrin.app.window.history_strip import HistoryPopup  # late: 1 ms
 
-        made = HistoryPopup(self.session, self)
+        made = HistoryPopup(self.editor, self)
         made.compared.connect(self.comparing.with_step)
         return made
 
@@ -271,16 +282,6 @@ class Window(QMainWindow):
     def compare(self) -> None:
         """Choose what to compare the project with."""
         self.comparing.choose()
-
-    def walk_moments(self, by: int) -> None:
-        """Go to the next or previous moment; during a comparison, to the next difference."""
-        session = self.session
-        if session.comparison.before is not None:
-            session.comparison.walk(by)
-        elif by > 0:
-            session.next_moment()
-        else:
-            session.previous_moment()
 
     def restore_layout(self) -> None:
         """Restore the splitters, and cache a picture for the next start once everything is idle."""
@@ -303,20 +304,20 @@ class Window(QMainWindow):
             self.update()
 
     def _keep_opening(self) -> None:
-        session = self.session
+        editor = self.editor
         if self.isVisible() and (self.busy or self.message.isVisible()):
             # Pending results belong to the picture: ladder, film, findings. A message does not, and goes by itself.
             QTimer.singleShot(AT_REST, self._keep_opening)
-        elif session.path is not None and session.untouched:
-            save_start_picture(session.path, self, self.grab().toImage())
+        elif editor.now.path is not None and self.workspace.files.untouched:
+            save_start_picture(editor.now.path, self, self.grab().toImage())
             self.keep_face()
             self.desk.hud.keep_ground()
 
     def keep_face(self) -> None:
         """Cache the HUD's thumbnail for the first page."""
-        session = self.session
-        path = session.path or session.files.draft
-        if path is None or not session.project.widgets:
+        editor = self.editor
+        path = editor.now.path or self.workspace.files.draft
+        if path is None or not editor.now.project.widgets:
             return
         keep_picture(thumbnail_file(path), self.desk.hud.face(FACE))
 
@@ -333,7 +334,7 @@ class Window(QMainWindow):
     def _desk(self, name: str) -> QWidget:
         """Return a desk, created on first use, because its modules are slow to import."""
         if name not in self._made_desks:
-            made = desk_named(name).make(self.session, self.show_desk)
+            made = desk_named(name).make(self.workspace, self.show_desk)
             self._made_desks[name] = made
             self.desks.addWidget(made)
         return self._made_desks[name]
@@ -342,7 +343,7 @@ class Window(QMainWindow):
     def busy(self) -> bool:
         """Whether anything visible is pending."""
         desk = cast("Desk", self.desks.currentWidget())
-        return self.session.busy or desk.busy
+        return self.workspace.busy or desk.busy
 
     def walk(self, by: int) -> None:
         """Go to the next or previous finding."""
@@ -410,28 +411,19 @@ class Window(QMainWindow):
         """Open the command palette."""
         self.finder.open_it()
 
-    def drive(self) -> None:
-        """Start or stop driving by hand."""
-        hand = self.session.manual
-        if hand.live is None:
-            hand.start()
-            self.session.reported.emit("Driving by hand.  D stops", False)
-        else:
-            hand.stop()
-
     def escape(self) -> None:
         """Cancel the current drag, close a popup or clear the selection: the first that applies."""
-        if self.session.files.jobs.busy or self.session.traces.jobs.busy:
-            self.session.files.jobs.cancel()
-            self.session.traces.jobs.cancel()
-            self.session.reported.emit("Stopped", False)
+        if self.workspace.files.jobs.busy or self.workspace.traces.jobs.busy:
+            self.workspace.files.jobs.cancel()
+            self.workspace.traces.jobs.cancel()
+            self.editor.say("Stopped")
         elif self.on_first_page:
             if self.has_project:
                 self.leave_first_page()
         elif self.desk.chooser.isVisible():
             self.desk.chooser.hide()
         else:
-            self.session.select_widget("")
+            self.desk.deselect()
 
     # -- files ------------------------------------------------------------------------------------------------------
 
@@ -448,7 +440,7 @@ class Window(QMainWindow):
             self.open_files(chosen)
 
     def _folder(self) -> Path:
-        return self.session.folder if self._filled and self.session.path is not None else Path.home()
+        return self.editor.now.folder if self._filled and self.editor.now.path is not None else Path.home()
 
     def open_files(self, paths: Sequence[Path]) -> None:
         """Open chosen, dropped or named files: a project, or recordings.
@@ -459,7 +451,7 @@ class Window(QMainWindow):
         if projects:
             self.open(projects[0])
             return
-        from avrin.app.session.plates import add_plates  # late: 250 ms, after the kept picture
+        from avrin.app.services.plates import add_plates  # late: 250 ms, after the kept picture
         from avrin.model.assets import FILM, PICTURE
         from avrin.video.numbered import numbered_name
 
@@ -467,32 +459,32 @@ class Window(QMainWindow):
         pictures = [path for path in paths if path.suffix.lower() in PICTURE.ends]
         numbered = numbered_name(paths) is not None and not pictures
         if self._filled and not self.on_first_page and (numbered or (films and len(films) == len(paths))):
-            add_plates(self.session, paths, as_film=numbered)
+            add_plates(self.editor, self.workspace.files, paths, as_film=numbered)
             return
         if self._filled and not self.on_first_page and pictures and len(pictures) == len(paths):
             self._ask_what_for(pictures)
             return
         if self._filled and not self.on_first_page:
-            self._try(lambda: self.session.traces.add(paths))
+            self._try(lambda: self.workspace.traces.add(paths))
             return
         if self._another(lambda: self.open_files(paths)):
-            self._try(lambda: self.session.files.begin_over(paths, self._opened))
+            self._try(lambda: self.workspace.files.begin_over(paths, self._opened))
 
     def _ask_what_for(self, pictures: Sequence[Path]) -> None:
         """Ask whether dropped pictures are plates or widgets, at the pointer."""
         from avrin.app.controls.menu import new_menu  # late: 9 ms, after the kept picture
-        from avrin.app.session.plates import add_plates
+        from avrin.app.services.plates import add_plates
         from avrin.video.numbered import numbered_name
 
         menu, one = new_menu(self), len(pictures) == 1
         if numbered_name(pictures) is not None:
             menu.addAction(
                 f"Add a film of {len(pictures)} pictures behind the HUD",
-                partial(add_plates, self.session, pictures, as_film=True),
+                partial(add_plates, self.editor, self.workspace.files, pictures, as_film=True),
             )
         menu.addAction(
             "Add as a plate behind the HUD" if one else f"Add {len(pictures)} plates",
-            partial(add_plates, self.session, pictures),
+            partial(add_plates, self.editor, self.workspace.files, pictures),
         )
         menu.addAction(
             "Add as a picture widget" if one else f"Add {len(pictures)} picture widgets",
@@ -507,7 +499,7 @@ class Window(QMainWindow):
 
     def open(self, path: Path) -> None:
         """Open a project; after an error the open one remains."""
-        if self._another(lambda: self.open(path)) and self._try(lambda: self.session.files.open(path)):
+        if self._another(lambda: self.open(path)) and self._try(lambda: self.workspace.files.open(path)):
             self._opened()
 
     def _another(self, again: Callable[[], None]) -> bool:
@@ -516,8 +508,8 @@ class Window(QMainWindow):
         again: opens it, once the user agrees to lose edits that cannot be written.
         """
         if self._filled and not self._may_lose:
-            self.session.files.keep_unsaved()
-            if self.session.files.would_lose:
+            self.workspace.files.keep_unsaved()
+            if self.workspace.files.would_lose:
                 self._ask_before_losing("Opening something else", "open it anyway", again)
                 return False
         if self._filled:
@@ -534,17 +526,17 @@ class Window(QMainWindow):
             again()
 
         self.leave_first_page()
-        self.session.files.journaling.ask_before_losing(what, anyway, self.save, lose)
+        self.workspace.files.journaling.ask_before_losing(what, anyway, self.save, lose)
 
     def open_draft(self, path: Path) -> None:
         """Open a project that was never saved."""
-        if self._another(lambda: self.open_draft(path)) and self._try(lambda: self.session.files.open_draft(path)):
+        if self._another(lambda: self.open_draft(path)) and self._try(lambda: self.workspace.files.open_draft(path)):
             self._opened()
 
     def begin_empty(self) -> None:
         """Create a project without recordings."""
         if self._another(self.begin_empty):
-            self.session.files.begin_empty()
+            self.workspace.files.begin_empty()
             self._opened()
 
     def open_sample(self) -> None:
@@ -560,39 +552,37 @@ class Window(QMainWindow):
 
     def save(self) -> None:
         """Save the project, or ask for a name."""
-        if self.session.path is None:
+        if self.editor.now.path is None:
             self.ask_save()
         else:
-            path = self.session.path
-            self._try(
-                lambda: self.session.files.save(done=lambda: self.session.reported.emit(f"Saved {path.name}", False))
-            )
+            path = self.editor.now.path
+            self._try(lambda: self.workspace.files.save(done=lambda: self.editor.say(f"Saved {path.name}")))
 
     def ask_save(self) -> None:
         """Ask for a name and save there."""
-        start = self.session.path or Path.home() / f"{self._proposed()}.avrin"
+        start = self.editor.now.path or Path.home() / f"{self._proposed()}.avrin"
         chosen = ask_target(self, "Save the project", start, PROJECTS)
         if chosen is not None:
             target = ending_in(".avrin", chosen)
-            said = partial(self.session.reported.emit, f"Saved {target.name}", False)
-            self._try(lambda: self.session.files.save(target, said))
+            said = partial(self.editor.say, f"Saved {target.name}")
+            self._try(lambda: self.workspace.files.save(target, said))
 
     def _proposed(self) -> str:
         """Return a name for a project without one: its first recording's."""
-        traces = self.session.project.traces
+        traces = self.editor.now.project.traces
         return traces[0].title if traces else "untitled"
 
     def add_trace(self) -> None:
         """Choose recordings to add, and show them."""
         chosen = ask_files(self, "Add recordings", self._folder(), FILE_FILTER)
         if chosen:
-            self._try(lambda: self.session.traces.add(chosen))
+            self._try(lambda: self.workspace.traces.add(chosen))
 
     def _try(self, act: Callable[[], object]) -> bool:
         try:
             act()
         except (AvrinError, OSError) as error:
-            self.session.reported.emit(_error_text(error), True)
+            self.editor.say(_error_text(error), error=True)
             return False
         return True
 
@@ -616,8 +606,8 @@ class Window(QMainWindow):
     # -- the window itself ------------------------------------------------------------------------------------------
 
     def _title(self) -> None:
-        mark = "• " if self.session.history.edited and self.session.path is not None else ""
-        self.setWindowTitle(f"{mark}{self.session.project.title} — Avrin")
+        mark = "• " if self.editor.now.history.edited and self.editor.now.path is not None else ""
+        self.setWindowTitle(f"{mark}{self.editor.now.project.title} — Avrin")
 
     def paintEvent(self, event: QPaintEvent) -> None:
         if self._picture is None:
@@ -638,8 +628,8 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         """Write unsaved edits, which come back with the project, and close; ask only if they cannot be written."""
         if self._filled:
-            self.session.files.keep_unsaved()
-            if self.session.files.would_lose and not self._may_lose:
+            self.workspace.files.keep_unsaved()
+            if self.workspace.files.would_lose and not self._may_lose:
                 event.ignore()
                 self._ask_before_losing("Closing", "close anyway", self.close)
                 return
@@ -647,7 +637,7 @@ class Window(QMainWindow):
         self._keep_first_page()
         if not self._filled:
             return
-        self.session.close()
+        self.workspace.close()
         settings = QSettings()
         settings.setValue("window/geometry", self.saveGeometry())
         self.desk.remember(settings)

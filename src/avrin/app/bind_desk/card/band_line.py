@@ -13,7 +13,8 @@ from avrin.app.controls.field import Field
 from avrin.app.controls.link import Link
 from avrin.app.controls.menu import new_menu
 from avrin.app.controls.swatch import Swatch
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.edits import edit, seal, set_widget
 from avrin.edits.bands import (
     band_coloured,
     band_first,
@@ -39,9 +40,9 @@ class BandLine(QWidget):
 
     colour_wanted = Signal(object)  # a ColourWish
 
-    def __init__(self, session: Session, ident: str, band: Band) -> None:
+    def __init__(self, editor: Editor, ident: str, band: Band) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor
         self.ident = ident
         self.band = band
         self.rows: list[RuleRow] = []
@@ -60,7 +61,7 @@ class BandLine(QWidget):
         row.addWidget(self.name)
         for field in BAND_RULES:
             if getattr(band, field):
-                part = RuleRow(session, RulePlace("widget", ident, "bands", band.name, field), field, chips=False)
+                part = RuleRow(editor, RulePlace("widget", ident, "bands", band.name, field), field, chips=False)
                 part.layout().setColumnMinimumWidth(2, 0)  # type: ignore[union-attr]
                 part.findChild(QLabel).setFixedWidth(38)  # type: ignore[union-attr]
                 self.rows.append(part)
@@ -73,7 +74,7 @@ class BandLine(QWidget):
 
     @property
     def _widget(self) -> Widget:
-        return self.session.project.widget(self.ident)
+        return self.editor.now.project.widget(self.ident)
 
     @property
     def _look(self) -> dict[str, object]:
@@ -109,8 +110,8 @@ class BandLine(QWidget):
 
     def _edit_band(self, what: str, change: object, *more: object) -> None:
         widget = change(self._widget, self.band.name, *more)  # type: ignore[operator]
-        self.session.seal()
-        self.session.set_widget(widget, f"{what} of band {self.band.name}")
+        self.editor.do(seal)
+        self.editor.do(set_widget, widget, f"{what} of band {self.band.name}")
 
     def _wish(self) -> None:
         name, part = self.band.name, band_part(self._widget)
@@ -121,15 +122,15 @@ class BandLine(QWidget):
         self.colour_wanted.emit(ColourWish(self.swatch, self.ident, f"band {name}", self.swatch.colour, made))
 
     def _rename(self, text: str) -> None:
-        session = self.session
+        editor = self.editor
         try:
-            made = band_renamed(session.project, self.ident, self.band.name, text)
+            made = band_renamed(editor.now.project, self.ident, self.band.name, text)
         except AvrinError as error:
             self.name.mark(True)
-            session.reported.emit(str(error), True)
+            editor.say(str(error), error=True)
             return
-        session.seal()
-        session.edit(made, f"name of band {self.band.name}")
+        editor.do(seal)
+        editor.do(edit, made, f"name of band {self.band.name}")
 
 
 def _later(band: Band) -> str:

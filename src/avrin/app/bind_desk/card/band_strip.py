@@ -14,7 +14,8 @@ from avrin.app.controls.focus import Stepped, ring
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.offscreen import painting
 from avrin.app.painting.stretches import band_colour, fill_stretch
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.edits import seal, set_widget
 from avrin.edits.bands import band_put, band_removed, band_sticky, split
 from avrin.model.numbers import rule_number
 from avrin.model.project import Band
@@ -34,9 +35,9 @@ class BandStrip(Stepped, Assisted, QWidget):
     name_wanted = Signal(str)  # of a band
     kept_keys = frozenset({Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Delete, Qt.Key.Key_Return})
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, editor: Editor) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor
         self._drag: str = ""
         self._of_back = False  # its `back` limit is dragged
         self._away = False  # it was dragged off the strip
@@ -56,7 +57,7 @@ class BandStrip(Stepped, Assisted, QWidget):
 
     @property
     def _widget(self) -> BoundWidget | None:
-        chosen = self.session.widget
+        chosen = self.editor.now.widget
         return chosen if chosen is not None and chosen.level is not None else None
 
     def domain(self) -> tuple[float, float]:
@@ -76,7 +77,7 @@ class BandStrip(Stepped, Assisted, QWidget):
         widget = self._widget
         assert widget is not None
         assert widget.level is not None
-        return self.session.tracks.column(widget.level).data
+        return self.editor.now.tracks.column(widget.level).data
 
     def _limits(self) -> list[tuple[Band, float]]:
         """Return bands with constant limits."""
@@ -112,7 +113,7 @@ class BandStrip(Stepped, Assisted, QWidget):
     def assisted_parts(self) -> list[Part]:
         """Return each band's limit as on its handle, and whether the level is in the band."""
         widget = self._widget
-        now = self.session.tracks.state(widget, self.session.frame)["band"] if widget is not None else ""
+        now = self.editor.now.tracks.state(widget, self.editor.now.frame)["band"] if widget is not None else ""
         return [
             Part(
                 _describe(band),
@@ -129,7 +130,7 @@ class BandStrip(Stepped, Assisted, QWidget):
         widget = self._widget
         if widget is None:
             return
-        now = (widget, self.session.tracks, self.size(), self._drag)
+        now = (widget, self.editor.now.tracks, self.size(), self._drag)
         if self._still is None or self._still_of != now:
             self._still, self._still_of = self._painted(widget), now
         painter = QPainter(self)
@@ -219,7 +220,7 @@ class BandStrip(Stepped, Assisted, QWidget):
         assert widget.level is not None
         if self._ghost is not None:
             self._paint_ghost(painter, self._ghost)
-        level = self.session.tracks.value(widget.level, self.session.frame)
+        level = self.editor.now.tracks.value(widget.level, self.editor.now.frame)
         if not isinstance(level, float):
             return
         x = min(max(self._x(level), 0.0), float(self.width()))
@@ -261,7 +262,7 @@ class BandStrip(Stepped, Assisted, QWidget):
         if event.button() == Qt.MouseButton.LeftButton and self._widget is not None:
             self._drag, self._of_back = self._handle_at(event.position())
             self._pressed = event.position() if not self._drag and self._on_strip(event.position()) else None
-            self.session.seal()
+            self.editor.do(seal)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         point = event.position()
@@ -284,7 +285,7 @@ class BandStrip(Stepped, Assisted, QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         dragged, away, pressed = self._drag, self._away, self._pressed
         self._drag, self._away, self._pressed = "", False, None
-        self.session.seal()
+        self.editor.do(seal)
         self._outdated()
         if dragged and away:
             self._remove(dragged)
@@ -327,26 +328,24 @@ class BandStrip(Stepped, Assisted, QWidget):
         widget, (low, high) = self._widget, self.domain()
         assert widget is not None
         assert widget.level is not None
-        level = self.session.tracks.value(widget.level, self.session.frame)
+        level = self.editor.now.tracks.value(widget.level, self.editor.now.frame)
         inside = isinstance(level, float) and low < level < high
         self.split_at(level if inside and isinstance(level, float) else (low + high) / 2)
 
     def split_at(self, level: float) -> None:
         """Add a band with its limit at a level, unless there is one already."""
-        widget, session = self._widget, self.session
+        widget, editor = self._widget, self.editor
         assert widget is not None
         text, at = self._written(level)
         if any(abs(limit - at) < 1e-12 for _, limit in self._limits()):
-            session.reported.emit(f"There is already a band at {text}", False)
+            editor.say(f"There is already a band at {text}")
             return
         known = [(band.name, limit) for band, limit in self._limits()]
         made = split(widget.widget, text, at, known)
-        session.seal()
-        session.set_widget(made, f"add band to {widget.widget.title}")
+        editor.do(seal)
+        editor.do(set_widget, made, f"add band to {widget.widget.title}")
         new = next(band.name for band in made.bands if all(band.name != one.name for one in widget.widget.bands))
-        session.reported.emit(
-            f"Band {new}: double-click its mark to name it, drag it off the strip to remove it", False
-        )
+        editor.say(f"Band {new}: double-click its mark to name it, drag it off the strip to remove it")
 
     def _written(self, level: float) -> tuple[str, float]:
         """Return a limit rounded to a readable rule, and its value."""
@@ -367,7 +366,7 @@ class BandStrip(Stepped, Assisted, QWidget):
         moved = self._written(min(max(back + at - before, low), high))[0] if back is not None else None
         made = band_put(widget.widget, band.name, text, moved)
         if made != widget.widget:
-            self.session.set_widget(made, f"limit of band {band.name}", f"limit {widget.widget.id} {band.name}")
+            self.editor.do(set_widget, made, f"limit of band {band.name}", f"limit {widget.widget.id} {band.name}")
 
     def _put_back(self, band: Band, level: float) -> None:
         """Move a band's `back`, never past its limit."""
@@ -377,14 +376,14 @@ class BandStrip(Stepped, Assisted, QWidget):
         text, _ = self._written(max(level, limit) if band.below else min(level, limit))
         made = band_sticky(widget.widget, band.name, text)
         if made != widget.widget:
-            self.session.set_widget(made, f"stickiness of band {band.name}", f"back {widget.widget.id} {band.name}")
+            self.editor.do(set_widget, made, f"stickiness of band {band.name}", f"back {widget.widget.id} {band.name}")
 
     def _remove(self, name: str) -> None:
         widget = self._widget
         assert widget is not None
-        self.session.seal()
-        self.session.set_widget(band_removed(widget.widget, name), f"removal of band {name}")
-        self.session.reported.emit(f"Removed band {name}.  Ctrl+Z restores it", False)
+        self.editor.do(seal)
+        self.editor.do(set_widget, band_removed(widget.widget, name), f"removal of band {name}")
+        self.editor.say(f"Removed band {name}.  Ctrl+Z restores it")
 
     def _show_ghost(self, level: float | None) -> None:
         if level != self._ghost:

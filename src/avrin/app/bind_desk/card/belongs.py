@@ -10,7 +10,8 @@ from avrin.app.bind_desk.card.line import Line
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field
 from avrin.app.controls.link import Link
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.edits import edit, seal
 from avrin.edits.identity import grouped
 from avrin.edits.styles import restyled, style_made, style_removed
 from avrin.model.errors import AvrinError
@@ -27,9 +28,9 @@ class Belongs(QWidget):
 
     group_wanted = Signal(str)
 
-    def __init__(self, session: Session, ident: str) -> None:
+    def __init__(self, editor: Editor, ident: str) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor
         self.ident = ident
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 0, 0, 0)
@@ -56,7 +57,7 @@ class Belongs(QWidget):
 
     @property
     def _widget(self) -> Widget:
-        return self.session.project.widget(self.ident)
+        return self.editor.now.project.widget(self.ident)
 
     def _line(self, name: str, *parts: QWidget, spaced: bool = True) -> Line:
         line = Line(name, level=True)
@@ -75,7 +76,7 @@ class Belongs(QWidget):
 
     def refresh(self) -> None:
         """Show the current state."""
-        project = self.session.project
+        project = self.editor.now.project
         widget = next((one for one in project.widgets if one.id == self.ident), None)
         if widget is None:
             return
@@ -96,7 +97,7 @@ class Belongs(QWidget):
         elif value != NEW:
             self._edit_widget(what, replace(self._widget, **{what: value}))
         elif what == "group":
-            project, ident = grouped(self.session.project, [self.ident])
+            project, ident = grouped(self.editor.now.project, [self.ident])
             self._done(project, "grouping")
             self.group_wanted.emit(ident)
         else:
@@ -106,26 +107,26 @@ class Belongs(QWidget):
     def _make_style(self, name: str) -> None:
         """Create a style from the widget's look."""
         try:
-            self._done(style_made(self.session.project, self.ident, name), "style")
+            self._done(style_made(self.editor.now.project, self.ident, name), "style")
         except AvrinError as error:
             self.style_name.mark(True)
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
 
     def _leave(self) -> None:
         self.style_name.hide()
         self.refresh()
 
     def _restyle(self) -> None:
-        worn = sum(widget.style == self._widget.style for widget in self.session.project.widgets)
-        self._done(restyled(self.session.project, self.ident), "style")
-        self.session.reported.emit(f"{worn} widgets use it", False)
+        worn = sum(widget.style == self._widget.style for widget in self.editor.now.project.widgets)
+        self._done(restyled(self.editor.now.project, self.ident), "style")
+        self.editor.say(f"{worn} widgets use it")
 
     def _unstyle(self) -> None:
-        self._done(style_removed(self.session.project, self._widget.style), "style")
+        self._done(style_removed(self.editor.now.project, self._widget.style), "style")
 
     def _edit_widget(self, what: str, widget: Widget) -> None:
-        self._done(self.session.project.with_widget(widget), what)
+        self._done(self.editor.now.project.with_widget(widget), what)
 
     def _done(self, project: Project, what: str) -> None:
-        self.session.seal()
-        self.session.edit(project, f"{what} of {self._widget.title}")
+        self.editor.do(seal)
+        self.editor.do(edit, project, f"{what} of {self._widget.title}")

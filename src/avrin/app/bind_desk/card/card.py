@@ -32,7 +32,15 @@ from avrin.app.controls.link import Link
 from avrin.app.controls.scroller import BAR_ROOM, thin_bars
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.stretches import band_colour
-from avrin.app.session.session import Session
+from avrin.app.services.checking import Checking
+from avrin.app.services.editor import Editor
+from avrin.app.services.extents import Extents
+from avrin.app.services.suggestions import Suggestions
+from avrin.app.services.traces import Traces
+from avrin.editor.changes import Change
+from avrin.editor.edits import seal, set_rule, set_widget
+from avrin.editor.playback import go_to
+from avrin.editor.selecting import select_variable, select_widget
 from avrin.edits.bands import BY_BAND, conditioned
 from avrin.render.values import clock, format_value, with_unit
 from avrin.widgets.binding import BoundWidget
@@ -72,10 +80,13 @@ class Card(QScrollArea):
     parts_wanted = Signal(str, str)  # of a picture: "border" or "cells", and the widget's id
     matching_wanted = Signal()  # to map a recording's names
 
-    def __init__(self, session: Session) -> None:
+    def __init__(
+        self, editor: Editor, checking: Checking, extents: Extents, suggestions: Suggestions, traces: Traces
+    ) -> None:
         super().__init__()
+        self._checking, self._extents, self._suggestions, self._traces = checking, extents, suggestions, traces
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # its fields take the focus
-        self.session = session
+        self.editor = editor
         self.recorded: Recorded | None = None
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -100,15 +111,23 @@ class Card(QScrollArea):
         bar.rangeChanged.connect(self._make_room)
         bar.valueChanged.connect(self._fade.place)
         bar.rangeChanged.connect(self._fade.place)
-        session.connect_selection(self.rebuild)
-        session.project_changed.connect(self._project_changed)
-        session.trace_changed.connect(self.rebuild)
-        session.values_changed.connect(self.refresh)
-        session.extents.changed.connect(self._show_extent)
-        session.suggestions.changed.connect(self._suggested)
+        editor.follow("card", self)
         self.rebuild()
 
     # -- content ----------------------------------------------------------------------------------------------------
+
+    def on_change(self, change: Change) -> None:
+        """Rebuild, or refresh what is there."""
+        if change.of("recording", "selection"):
+            self.rebuild()
+        elif change.of("tracks"):
+            self._project_changed()
+        elif change.of("figures"):
+            self.refresh()
+        if change.of("extent"):
+            self._show_extent()
+        if change.of("suggestions"):
+            self._suggested()
 
     def _project_changed(self) -> None:
         if self._wanted_shape() != self._shape:
@@ -147,17 +166,17 @@ class Card(QScrollArea):
 
     def _wanted_shape(self) -> tuple[object, ...]:
         """Return what determines the card's rows; other edits keep its fields, and the caret in them."""
-        chosen, several = self.session.widget, self.session.selection_edits.chosen
+        chosen, several = self.editor.now.widget, self.editor.now.chosen
         if len(several) > 1:
             return several
         if chosen is None:
             return (
-                self.session.selected.variable,
-                self.session.variable(self.session.selected.variable),
-                self.session.project.events,
+                self.editor.now.selection.variable,
+                self.editor.now.variable(self.editor.now.selection.variable),
+                self.editor.now.project.events,
                 tuple(self._users()),
-                self.session.manual.pins.get(self.session.selected.variable),
-                () if self.session.selected.variable else self._recorded_shape(),
+                self.editor.now.pins.get(self.editor.now.selection.variable),
+                () if self.editor.now.selection.variable else self._recorded_shape(),
             )
         widget = chosen.widget
         editing = next((row.place.input for row in self.rows if row.edit.hasFocus()), "")
@@ -174,7 +193,7 @@ class Card(QScrollArea):
             frozenset(inputs),
             bands,
             rules,
-            tuple(one.title for one in additions(self.session, chosen)),
+            tuple(one.title for one in additions(self.editor, chosen)),
             tuple(leaf.path for leaf in scalar_fields(chosen.kind.options, widget.options, _keyed(chosen))),
             widget.pop is not None
             or (
@@ -184,18 +203,18 @@ class Card(QScrollArea):
 
     def _recorded_shape(self) -> tuple[object, ...]:
         """Return what determines the section about the recording."""
-        project = self.session.project
+        project = self.editor.now.project
         return (
             project.variables,
             project.rosters,
             project.traces,
             len(project.widgets),
-            self.session.trace_name,
-            self.session.suggestions.runs,
+            self.editor.now.trace_name,
+            self._suggestions.runs,
         )
 
     def _users(self) -> list[str]:
-        return self.session.users(self.session.selected.variable)
+        return self.editor.now.users(self.editor.now.selection.variable)
 
     def rebuild(self) -> None:
         """Rebuild the card for the selection."""
@@ -207,13 +226,13 @@ class Card(QScrollArea):
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, BAR_ROOM, 0)
         column.setSpacing(8)
-        chosen = self.session.widget
-        if len(self.session.selection_edits.chosen) > 1:
+        chosen = self.editor.now.widget
+        if len(self.editor.now.chosen) > 1:
             self._build_several(column)
         elif chosen is not None:
             self._build_widget(column, chosen)
-        elif self.session.selected.variable:
-            self._build_variable(column, self.session.selected.variable)
+        elif self.editor.now.selection.variable:
+            self._build_variable(column, self.editor.now.selection.variable)
         else:
             self._build_nothing(column)
         column.addStretch(1)
@@ -226,7 +245,7 @@ class Card(QScrollArea):
 
     def _build_widget(self, column: QVBoxLayout, chosen: BoundWidget) -> None:
         widget = chosen.widget
-        self._head = _Head(self.session)
+        self._head = _Head(self.editor)
         column.addWidget(self._head)
         wanted = self._shape[2]
         assert isinstance(wanted, frozenset)
@@ -234,25 +253,25 @@ class Card(QScrollArea):
         for info in chosen.kind.all_inputs():
             if info.name in wanted:
                 place = RulePlace("widget", widget.id, "inputs", info.name)
-                row = RuleRow(self.session, place, info.name, template=info.kind == "template")
-                row.chosen.connect(self.session.select_variable)
+                row = RuleRow(self.editor, place, info.name, template=info.kind == "template")
+                row.chosen.connect(self.editor.doing(select_variable))
                 row.setToolTip(info.help)
                 self.rows.append(row)
                 column.addWidget(row)
             else:
                 others.append(info)
-        for line_of, rule_row in option_lines(self.session, chosen):
+        for line_of, rule_row in option_lines(self.editor, chosen, self._checking.traces):
             if rule_row is not None:
                 self.rows.append(rule_row)
             column.addWidget(line_of)
         if chosen.level is not None:
             line = Line("bands")
-            self.bands = BandStrip(self.session)
+            self.bands = BandStrip(self.editor)
             self.bands.name_wanted.connect(self._name_band)
             line.row.addWidget(self.bands, 1)
             column.addWidget(line)
         line = Line("ladder")
-        self.ladder = LadderStrip(self.session)
+        self.ladder = LadderStrip(self.editor)
         line.row.addWidget(self.ladder, 1)
         column.addWidget(line)
         self._build_bands(column, chosen)
@@ -271,9 +290,9 @@ class Card(QScrollArea):
         widget = chosen.widget
         self._structs = [
             StructFields(
-                self.session, widget.id, "options", chosen.kind.options, chosen.kind.rule_options, _keyed(chosen)
+                self.editor, widget.id, "options", chosen.kind.options, chosen.kind.rule_options, _keyed(chosen)
             ),
-            StructFields(self.session, widget.id, "look", chosen.kind.look, band=self._look_in(chosen)),
+            StructFields(self.editor, widget.id, "look", chosen.kind.look, band=self._look_in(chosen)),
         ]
         for name, part in zip(("options", "look"), self._structs, strict=True):
             if len(part):
@@ -312,16 +331,16 @@ class Card(QScrollArea):
         if chosen.kind.main_inputs():
             line = Line("missing", level=True)
             line.setToolTip("What it shows while its value is missing")
-            self._missing = MissingLine(self.session, chosen.widget.id)
+            self._missing = MissingLine(self.editor, chosen.widget.id)
             line.row.addSpacing(-7)  # a choice has padding around its text
             line.row.addWidget(self._missing, 1)
             column.addWidget(line)
-        self._passing = Transitions(self.session, chosen.widget.id)
-        self._passing.chosen.connect(self.session.select_variable)
+        self._passing = Transitions(self.editor, chosen.widget.id)
+        self._passing.chosen.connect(self.editor.doing(select_variable))
         if self._passing.row is not None:
             self.rows.append(self._passing.row)
         column.addWidget(self._passing)
-        self._belongs = Belongs(self.session, chosen.widget.id)
+        self._belongs = Belongs(self.editor, chosen.widget.id)
         self._belongs.group_wanted.connect(self.group_wanted)
         column.addWidget(self._belongs)
         if others or chosen.widget.pop is None:
@@ -339,12 +358,12 @@ class Card(QScrollArea):
 
     def _add_pop(self) -> None:
         """Add a pop when the main value changes, and focus its rule."""
-        chosen = self.session.widget
+        chosen = self.editor.now.widget
         assert chosen is not None
         place = RulePlace("widget", chosen.widget.id, "pop", "when")
-        self.session.seal()
-        self.session.set_rule(place, popping_rule(chosen.kind, chosen.widget.inputs, chosen.inputs))
-        self.session.seal()
+        self.editor.do(seal)
+        self.editor.do(set_rule, place, popping_rule(chosen.kind, chosen.widget.inputs, chosen.inputs))
+        self.editor.do(seal)
         for row in self.rows:
             if row.place == place:
                 row.edit.setFocus()
@@ -352,27 +371,27 @@ class Card(QScrollArea):
 
     def _show_extent(self) -> None:
         """Show the extent of a growing widget, once known."""
-        chosen, found = self.session.widget, self.session.extents.largest
+        chosen, found = self.editor.now.widget, self._extents.largest
         if self._grows is None or chosen is None:
             return
         self._grows.setVisible(found is not None and found.grows)
         if found is not None and found.grows:
             most, (width, height) = found.most, chosen.widget.place.size
-            when = clock(float(self.session.trace.axis[found.frame]))
+            when = clock(float(self.editor.now.trace.axis[found.frame]))
             text = f"to {most.width:.0f} × {most.height:.0f} at {when}, over a box of {width:.0f} × {height:.0f}"
             link = self._grows.findChild(Link)
             assert isinstance(link, Link)
             link.set_text(text)
 
     def _go_to_largest(self) -> None:
-        found = self.session.extents.largest
+        found = self._extents.largest
         if found is not None:
-            self.session.go_to(found.frame)
+            self.editor.do(go_to, found.frame)
 
     def _build_bands(self, column: QVBoxLayout, chosen: BoundWidget) -> None:
         """Add its bands, each with colour, name and limits, and commands to add more."""
         for band in chosen.widget.bands:
-            part = BandLine(self.session, chosen.widget.id, band)
+            part = BandLine(self.editor, chosen.widget.id, band)
             part.colour_wanted.connect(self.colour_wanted)
             self.rows += part.rows
             self.band_lines.append(part)
@@ -397,10 +416,10 @@ class Card(QScrollArea):
                 self.ensureWidgetVisible(line)
 
     def _add_condition(self) -> None:
-        chosen = self.session.widget
+        chosen = self.editor.now.widget
         assert chosen is not None
-        self.session.seal()
-        self.session.set_widget(conditioned(chosen.widget), f"add band to {chosen.widget.title}")
+        self.editor.do(seal)
+        self.editor.do(set_widget, conditioned(chosen.widget), f"add band to {chosen.widget.title}")
         first = next((row for row in self.rows if row.place.part == "bands"), None)
         if first is not None:
             first.edit.setFocus()
@@ -414,20 +433,20 @@ class Card(QScrollArea):
 
     def _build_derived(self, column: QVBoxLayout, name: str) -> None:
         """Add a derived value's name, rule and note."""
-        lines = self._derived = DerivedLines(self.session, name)
+        lines = self._derived = DerivedLines(self.editor, name)
         self.rows.append(lines.rule)
-        lines.rule.chosen.connect(self.session.select_variable)
+        lines.rule.chosen.connect(self.editor.doing(select_variable))
         column.addWidget(lines)
 
     def _build_variable(self, column: QVBoxLayout, name: str) -> None:
-        self._head = _Head(self.session)
+        self._head = _Head(self.editor)
         column.addWidget(self._head)
-        if self.session.is_derived(name):
+        if self.editor.now.is_derived(name):
             self._build_derived(column, name)
         elif name.endswith("()"):
-            self.event_lines = EventLines(self.session, name.removesuffix("()"))
+            self.event_lines = EventLines(self.editor, name.removesuffix("()"))
             column.addWidget(self.event_lines)
-        for label, text in facts(self.session, name):
+        for label, text in facts(self.editor, name):
             line = Line(label)
             line.row.addWidget(text_label(text, "ink", wrap=True), 1)
             column.addWidget(line)
@@ -435,27 +454,27 @@ class Card(QScrollArea):
         if self._users():
             line.row.addSpacing(-7)  # a link has padding around its text
         for ident in self._users():
-            title = self.session.bound.widgets[ident].widget.title
-            line.row.addWidget(Link(title, lambda ident=ident: self.session.select_widget(ident), bold=True))  # type: ignore[misc]
+            title = self.editor.now.bound.widgets[ident].widget.title
+            line.row.addWidget(Link(title, lambda ident=ident: self.editor.do(select_widget, ident), bold=True))  # type: ignore[misc]
         if not self._users():
             line.row.addWidget(text_label("nothing yet", wrap=True))
         line.row.addStretch(1)
         column.addWidget(line)
         event = name.endswith("()")
         column.addSpacing(4)
-        hints = EVENT_HINTS if event else DERIVED_HINTS if self.session.is_derived(name) else VARIABLE_HINTS
+        hints = EVENT_HINTS if event else DERIVED_HINTS if self.editor.now.is_derived(name) else VARIABLE_HINTS
         for hint in hints:
             column.addWidget(text_label(hint, wrap=True))
 
     def _build_several(self, column: QVBoxLayout) -> None:
-        several = Several(self.session)
-        several.one_wanted.connect(self.session.select_widget)
+        several = Several(self.editor)
+        several.one_wanted.connect(self.editor.doing(select_widget))
         column.addWidget(several)
 
     def _build_nothing(self, column: QVBoxLayout) -> None:
         from avrin.app.bind_desk.card.recorded import Recorded  # late: 3 ms
 
-        self.recorded = Recorded(self.session)
+        self.recorded = Recorded(self.editor, self._suggestions, self._traces)
         self.recorded.clock_wanted.connect(self.clock_wanted)
         self.recorded.roster_wanted.connect(self.roster_wanted)
         self.recorded.matching_wanted.connect(self.matching_wanted)
@@ -463,11 +482,11 @@ class Card(QScrollArea):
 
     def _add_input(self, info: Input) -> None:
         """Bind an input to its default, or to text to be replaced: an empty rule would be removed."""
-        chosen, name = self.session.widget, info.name
+        chosen, name = self.editor.now.widget, info.name
         assert chosen is not None
         text = info.default or ("…" if info.kind == "template" else '"…"')
-        self.session.set_rule(RulePlace("widget", chosen.widget.id, "inputs", name), text)
-        self.session.seal()
+        self.editor.do(set_rule, RulePlace("widget", chosen.widget.id, "inputs", name), text)
+        self.editor.do(seal)
         for row in self.rows:
             if row.place.input == name:
                 row.edit.setFocus()
@@ -477,7 +496,7 @@ class Card(QScrollArea):
 
     def refresh(self) -> None:
         """Update for the playhead."""
-        chosen = self.session.widget
+        chosen = self.editor.now.widget
         if self._head is not None:
             self._head.update()
         if chosen is None:
@@ -537,9 +556,9 @@ class _Fade(QWidget):
 class _Head(Assisted, QWidget):
     """The card's title, the kind of thing, and its current band or value."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, editor: Editor) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor
         self.setFixedHeight(44)
         self.setAccessibleName(f"{self._words()[0]}, {self._words()[1]}")
 
@@ -547,32 +566,32 @@ class _Head(Assisted, QWidget):
 
     def assisted_value(self) -> str:
         """Return the current band or value."""
-        chosen, session = self.session.widget, self.session
+        chosen, editor = self.editor.now.widget, self.editor
         if chosen is not None:
             return self._band_text(chosen)
-        variable = session.variable(session.selected.variable)
-        return with_unit(session.value(session.selected.variable), variable.unit if variable else "")
+        variable = editor.now.variable(editor.now.selection.variable)
+        return with_unit(editor.now.value(editor.now.selection.variable), variable.unit if variable else "")
 
     def _words(self) -> tuple[str, str]:
         """Return the title, and the kind of thing."""
-        session, chosen = self.session, self.session.widget
+        editor, chosen = self.editor, self.editor.now.widget
         if chosen is not None:
             group = chosen.widget.group
             return chosen.widget.title, chosen.kind.name + (f" in group {group}" if group else "")
-        name = session.selected.variable
-        sort = "variable" if session.variable(name) else "derived value" if session.is_derived(name) else ""
+        name = editor.now.selection.variable
+        sort = "variable" if editor.now.variable(name) else "derived value" if editor.now.is_derived(name) else ""
         known = "event" if name.endswith("()") else sort
         return name.removesuffix("()"), known or "in the recording, not declared"
 
     def _band_text(self, chosen: BoundWidget) -> str:
-        session = self.session
-        return session.bound.state_word(chosen, session.tracks.value(chosen.state, session.frame))
+        editor = self.editor
+        return editor.now.bound.state_word(chosen, editor.now.tracks.value(chosen.state, editor.now.frame))
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        t, session = theme(), self.session
+        t, editor = theme(), self.editor
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        chosen = session.widget
+        chosen = editor.now.widget
         title, what = self._words()
         painter.setFont(font("title", True))
         painter.setPen(t.ink)
@@ -591,14 +610,14 @@ class _Head(Assisted, QWidget):
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignRight, self.assisted_value())
 
     def _paint_band(self, painter: QPainter, chosen: BoundWidget) -> None:
-        t, session = theme(), self.session
-        state = session.tracks.state(chosen, session.frame)
+        t, editor = theme(), self.editor
+        state = editor.now.tracks.state(chosen, editor.now.frame)
         band = str(state["band"] or "")
         text = self._band_text(chosen)
         wide = measure(text, "text", True) + 38
         box = QRectF(self.width() - wide, 4, wide, 24)
         colour = band_colour(chosen, band) if state["visible"] else t.third
-        if session.bound.fault(chosen.widget.id) is not None:
+        if editor.now.bound.fault(chosen.widget.id) is not None:
             colour = t.critical
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(colour)
@@ -609,7 +628,7 @@ class _Head(Assisted, QWidget):
         painter.setFont(font("text", True))
         painter.setPen(t.ink)
         painter.drawText(box.adjusted(27, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, text)
-        level = session.tracks.value(chosen.level, session.frame) if chosen.level is not None else None
+        level = editor.now.tracks.value(chosen.level, editor.now.frame) if chosen.level is not None else None
         if isinstance(level, float) and chosen.kind.share:
             painter.setFont(font("small"))
             painter.setPen(t.second)

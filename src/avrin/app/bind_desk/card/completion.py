@@ -10,7 +10,7 @@ from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QListView, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from avrin.app.controls.theme import font, measure, mono, theme
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
 from avrin.model.assets import PICTURE
 from avrin.model.files import is_name
 from avrin.model.numbers import plain_number
@@ -35,28 +35,32 @@ class Entry(Struct, frozen=True):
     call: bool = False
 
 
-def entries(session: Session, begun: str) -> list[Entry]:
+def entries(editor: Editor, begun: str) -> list[Entry]:
     """Return entries that contain the typed text; those that start with it first."""
     if begun.startswith("@"):
-        return _icons(session, begun[1:])
+        return _icons(editor, begun[1:])
     found: list[Entry] = []
-    for name, variable in session.project.all_variables().items():
+    for name, variable in editor.now.project.all_variables().items():
         note = variable.note or f"{variable.type}, {plain_number(variable.low)} to {plain_number(variable.high)}" if (
             variable.low is not None and variable.high is not None) else variable.note or str(variable.type)  # fmt: skip
-        found.append(Entry(name, with_unit(session.value(name), variable.unit), note))
+        found.append(Entry(name, with_unit(editor.now.value(name), variable.unit), note))
     found += [
-        Entry(name, format_value(session.value(name)), "recorded; declared when it is used")
-        for name in session.trace.columns if session.variable(name) is None and _can_be_written(name)
+        Entry(name, format_value(editor.now.value(name)), "recorded; declared when it is used")
+        for name in editor.now.trace.columns if editor.now.variable(name) is None and _can_be_written(name)
     ]  # fmt: skip
     found += [
-        Entry(d.name, format_value(session.value(d.name)), d.note or f"is {d.rule}") for d in session.project.derived
+        Entry(d.name, format_value(editor.now.value(d.name)), d.note or f"is {d.rule}")
+        for d in editor.now.project.derived
     ]
     found += [Entry(name, "", help_) for name, (_, help_) in BUILT_IN.items()]
     for function in FUNCTIONS.values():
         beside = function.signature.removeprefix(function.name)
         found.append(
             Entry(
-                function.name, beside, f"{function.help}  {own_example(function.example, session.project)}", call=True
+                function.name,
+                beside,
+                f"{function.help}  {own_example(function.example, editor.now.project)}",
+                call=True,
             )
         )
     words = [word for word in (*JOINING_WORDS, *VALUE_WORDS) if begun and word.startswith(begun)]
@@ -70,10 +74,10 @@ def entries(session: Session, begun: str) -> list[Entry]:
     return [*whole, *offered] if offered else []
 
 
-def _icons(session: Session, begun: str) -> list[Entry]:
+def _icons(editor: Editor, begun: str) -> list[Entry]:
     """Return icons for texts: built-in ones, and pictures in the project's art folder."""
     own = [Entry(f"@{name}", "", "an icon in the text's colour and height") for name in ICONS]
-    art = sorted((session.bound.folder / PICTURE.folder).glob("*"))
+    art = sorted((editor.now.bound.folder / PICTURE.folder).glob("*"))
     files = [f"{PICTURE.folder}/{path.name}" for path in art if path.suffix.lower() in PICTURE.ends]
     pictures = [Entry(f"@{name}", "", "a picture at the text's height") for name in files if " " not in name]
     return [entry for entry in (*own, *pictures) if begun.lower() in entry.text.lower()]
@@ -152,9 +156,9 @@ class Completion(QFrame):
     Qt's own completer shows its list in a separate window without room for the sentence.
     """
 
-    def __init__(self, session: Session, take: Callable[[Entry], None]) -> None:
+    def __init__(self, editor: Editor, take: Callable[[Entry], None]) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor
         self._take = take
         self._entries = _Entries()
         self.list = QListView(self)
@@ -195,7 +199,7 @@ class Completion(QFrame):
         """Show matching entries below a position of a window; nothing without a match."""
         if self.parentWidget() is not over:  # a child of the window: in the field it would be clipped
             self.setParent(over)
-        self._entries.fill(entries(self.session, begun))
+        self._entries.fill(entries(self.editor, begun))
         if not self.entries:
             self.hide()
             return

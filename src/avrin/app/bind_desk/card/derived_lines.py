@@ -9,7 +9,9 @@ from avrin.app.bind_desk.card.line import Line
 from avrin.app.bind_desk.card.rule_row import RuleRow
 from avrin.app.controls.field import Field
 from avrin.app.controls.link import Link
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.edits import edit, rename
+from avrin.editor.selecting import select_variable
 from avrin.model.errors import AvrinError
 from avrin.widgets.derived import without_derived
 from avrin.widgets.places import RulePlace
@@ -20,10 +22,10 @@ __all__ = ["DerivedLines"]
 class DerivedLines(QWidget):
     """Each field is one edit."""
 
-    def __init__(self, session: Session, name: str) -> None:
+    def __init__(self, editor: Editor, name: str) -> None:
         super().__init__()
-        self.session = session
-        self.derived = next(one for one in session.project.derived if one.name == name)
+        self.editor = editor
+        self.derived = next(one for one in editor.now.project.derived if one.name == name)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
@@ -36,7 +38,7 @@ class DerivedLines(QWidget):
         self.note.setPlaceholderText("purpose")
         self.note.taken.connect(self._noted)
         self.note.exited.connect(self.setFocus)
-        self.rule = RuleRow(session, RulePlace("derived", name), "is")
+        self.rule = RuleRow(editor, RulePlace("derived", name), "is")
         line = Line("name", level=True)
         line.row.addWidget(self.name)
         line.row.addStretch(1)
@@ -52,29 +54,31 @@ class DerivedLines(QWidget):
 
     def refresh(self) -> None:
         """Update for the playhead or another rule."""
-        session, name = self.session, self.derived.name
-        if session.is_derived(name) and self.rule.place not in session.bound.errors:
-            self.rule.show_values(session.bound.scope.derived(name))
+        editor, name = self.editor, self.derived.name
+        if editor.now.is_derived(name) and self.rule.place not in editor.now.bound.errors:
+            self.rule.show_values(editor.now.bound.scope.derived(name))
         else:
             self.rule.show_values(None)
 
     def _rename(self, text: str) -> None:
-        session = self.session
+        editor = self.editor
         try:
-            session.rename(self.derived.name, text.strip())
+            editor.do(rename, self.derived.name, text.strip())
         except AvrinError as error:
             self.name.mark(True)
-            session.reported.emit(str(error), True)
+            editor.say(str(error), error=True)
         else:
-            session.select_variable(text.strip())
+            editor.do(select_variable, text.strip())
 
     def _noted(self, text: str) -> None:
-        session, name = self.session, self.derived.name
-        derived = tuple(replace(one, note=text.strip()) if one.name == name else one for one in session.project.derived)
-        session.edit(replace(session.project, derived=derived), f"note of {name}")
+        editor, name = self.editor, self.derived.name
+        derived = tuple(
+            replace(one, note=text.strip()) if one.name == name else one for one in editor.now.project.derived
+        )
+        editor.do(edit, replace(editor.now.project, derived=derived), f"note of {name}")
 
     def _inline(self) -> None:
-        session = self.session
-        session.edit(without_derived(session.project, self.derived.name), f"inline {self.derived.name}")
-        session.select_variable("")
-        session.reported.emit(f"{self.derived.name} was replaced by its rule.  Ctrl+Z restores it", False)
+        editor = self.editor
+        editor.do(edit, without_derived(editor.now.project, self.derived.name), f"inline {self.derived.name}")
+        editor.do(select_variable, "")
+        editor.say(f"{self.derived.name} was replaced by its rule.  Ctrl+Z restores it")

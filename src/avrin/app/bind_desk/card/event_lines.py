@@ -12,7 +12,9 @@ from avrin.app.bind_desk.card.line import Line
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field
 from avrin.app.controls.link import Link
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.edits import edit, seal
+from avrin.editor.selecting import select_variable
 from avrin.model.errors import AvrinError
 from avrin.model.files import check_name
 from avrin.model.project import EventKind, Project, VariableType
@@ -25,11 +27,11 @@ __all__ = ["EventLines"]
 class EventLines(QWidget):
     """Each field is one edit."""
 
-    def __init__(self, session: Session, name: str) -> None:
+    def __init__(self, editor: Editor, name: str) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor
         self.event_name = name
-        self.declared = next((one for one in session.project.events if one.name == name), None)
+        self.declared = next((one for one in editor.now.project.events if one.name == name), None)
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 0, 0, 0)
         self._column.setSpacing(6)
@@ -71,20 +73,20 @@ class EventLines(QWidget):
         self._column.addWidget(line)
 
     def _edit_event(self, what: str, change: Callable[[Project], Project], field: Field | None = None) -> bool:
-        session = self.session
+        editor = self.editor
         try:
-            project = change(session.project)
+            project = change(editor.now.project)
         except AvrinError as error:
             if field is not None:
                 field.mark(True)
-            session.reported.emit(str(error), True)
+            editor.say(str(error), error=True)
             return False
-        session.seal()
-        session.edit(project, f"{what} of {self.event_name}")
+        editor.do(seal)
+        editor.do(edit, project, f"{what} of {self.event_name}")
         return True
 
     def _declare(self) -> None:
-        recorded = self.session.now.recorded
+        recorded = self.editor.now.recorded
         self._edit_event("declaration", lambda project: event_declared(project, recorded, self.event_name))
 
     def _undeclare(self) -> None:
@@ -93,7 +95,7 @@ class EventLines(QWidget):
     def _rename(self, text: str) -> None:
         new = text.strip()
         if self._edit_event("name", lambda project: event_renamed(project, self.event_name, new), self.name):
-            self.session.select_variable(event_column(new))
+            self.editor.do(select_variable, event_column(new))
 
     def _noted(self, text: str) -> None:
         self._edit_event("note", lambda project: self._with(project, note=text.strip()))

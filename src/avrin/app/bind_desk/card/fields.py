@@ -37,7 +37,8 @@ from avrin.app.controls.swatch import Swatch
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting.offscreen import painting
 from avrin.app.painting.paint import draw_shapes
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.edits import set_widget
 from avrin.edits.pictures import in_own_size
 from avrin.model.assets import FONT, PICTURE, FileSort, take_in
 from avrin.model.errors import AvrinError
@@ -73,11 +74,11 @@ class StructFields(QWidget):
     parts_wanted = Signal(str)  # of the picture: "border" or "cells"
 
     def __init__(
-        self, session: Session, ident: str, which: Which, struct: type[msgspec.Struct], without: Iterable[str] = (),
+        self, editor: Editor, ident: str, which: Which, struct: type[msgspec.Struct], without: Iterable[str] = (),
         keyed: Mapping[str, Sequence[str]] | None = None, band: str = "",
     ) -> None:  # fmt: skip
         super().__init__()
-        self.session = session
+        self.editor = editor
         self.ident = ident
         self.which = which
         self.struct = struct
@@ -239,7 +240,7 @@ class StructFields(QWidget):
 
     def _art(self) -> list[str]:
         """Return pictures in the project's art folder."""
-        found = sorted((self.session.folder / PICTURE.folder).glob("*")) if self.session.path is not None else []
+        found = sorted((self.editor.now.folder / PICTURE.folder).glob("*")) if self.editor.now.path is not None else []
         return [f"{PICTURE.folder}/{path.name}" for path in found if path.suffix.lower() in PICTURE.ends][:MOST_ART]
 
     def _thumb(self, asset: str) -> QIcon:
@@ -247,7 +248,7 @@ class StructFields(QWidget):
         image = QImage(THUMB * 2, THUMB * 2, QImage.Format.Format_ARGB32_Premultiplied)
         image.fill(Qt.GlobalColor.transparent)
         tint = theme().ink.name() if asset in ICONS else ""
-        shown = asset_shapes(asset, self.session.folder, 0, 0, THUMB * 2, THUMB * 2, tint)
+        shown = asset_shapes(asset, self.editor.now.folder, 0, 0, THUMB * 2, THUMB * 2, tint)
         with painting(image) as painter:
             draw_shapes(painter, list(shown))
         return QIcon(QPixmap.fromImage(image))
@@ -256,7 +257,7 @@ class StructFields(QWidget):
         sort = self._files[name]
         ends = " ".join(f"*{end}" for end in sort.ends)
         told = f"{sort.name.capitalize()}s ({ends})"
-        chosen = ask_file(self, f"A {sort.name}", self.session.folder, told)
+        chosen = ask_file(self, f"A {sort.name}", self.editor.now.folder, told)
         if chosen is not None:
             self._taken(name, str(chosen))
 
@@ -267,12 +268,12 @@ class StructFields(QWidget):
         path = QUrl(text).toLocalFile() if text.startswith("file:") else text
         if not Path(path).is_absolute():
             return text
-        if self.session.path is None:
+        if self.editor.now.path is None:
             raise AvrinError("the project has no folder for files yet", advice="Save it first")
-        return take_in(Path(path), self.session.folder, sort)
+        return take_in(Path(path), self.editor.now.folder, sort)
 
     def _raw(self) -> dict[str, Any]:
-        return self._own_values(self.session.project.widget(self.ident))
+        return self._own_values(self.editor.now.project.widget(self.ident))
 
     def _own_values(self, widget: Widget) -> dict[str, Any]:
         """Return the widget's own values: of its options, its look, or its look in the band."""
@@ -294,10 +295,10 @@ class StructFields(QWidget):
 
     def _leaf(self, name: str) -> ScalarField:
         """Return a field with its inherited value: from its style, and in a band from the look outside all bands."""
-        leaf, widget = self._leaves[name], self.session.project.widget(self.ident)
+        leaf, widget = self._leaves[name], self.editor.now.project.widget(self.ident)
         if self.which == "options":
             return leaf
-        usual = self.session.project.styles.get(widget.style, {}).get(name, leaf.usual)
+        usual = self.editor.now.project.styles.get(widget.style, {}).get(name, leaf.usual)
         if self.band:
             usual = widget.look.get(name, usual)
         return replace(leaf, usual=usual)
@@ -309,10 +310,10 @@ class StructFields(QWidget):
 
     def refresh(self) -> None:
         """Show current values; fields with invalid values are marked."""
-        if all(widget.id != self.ident for widget in self.session.project.widgets):
+        if all(widget.id != self.ident for widget in self.editor.now.project.widgets):
             return
         wrong = {
-            step for place in self.session.bound.errors if (place.widget, place.part) == (self.ident, self.which)
+            step for place in self.editor.now.bound.errors if (place.widget, place.part) == (self.ident, self.which)
             for step in place.name.split(".")
         }  # fmt: skip
         for name, part in self.fields.items():
@@ -357,19 +358,19 @@ class StructFields(QWidget):
         part = self.fields[name]
         if isinstance(part, Field):
             part.mark(True)
-        self.session.reported.emit(why, True)
+        self.editor.say(why, error=True)
 
     def _set(self, name: str, value: Json) -> None:
-        before, widget = self._value(name), self.session.project.widget(self.ident)
+        before, widget = self._value(name), self.editor.now.project.widget(self.ident)
         made = self._with(widget, put(self._raw(), self._leaf(name), value))
         if self.which == "options" and name == "asset" and before in ICONS and KINDS[widget.kind].has_proportions:
-            size = own_size(str(self.session.folder / value))  # a file brings its own size
-            made = in_own_size(self.session.project, made, size) if size is not None else made
-        self.session.set_widget(made, f"{name} of {widget.title}")
+            size = own_size(str(self.editor.now.folder / value))  # a file brings its own size
+            made = in_own_size(self.editor.now.project, made, size) if size is not None else made
+        self.editor.do(set_widget, made, f"{name} of {widget.title}")
 
     def _set_value(self, name: str, raw: Mapping[str, Any]) -> None:
-        widget = self.session.project.widget(self.ident)
-        self.session.set_widget(self._with(widget, raw), f"{name} of {widget.title}")
+        widget = self.editor.now.project.widget(self.ident)
+        self.editor.do(set_widget, self._with(widget, raw), f"{name} of {widget.title}")
 
 
 def _beside(part: QWidget, link: Link) -> QWidget:

@@ -13,8 +13,11 @@ from avrin.app.controls.assistive import Assisted, Part
 from avrin.app.controls.focus import Stepped, ring
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting.paint import draw_shapes
-from avrin.app.session.jobs import TimeSlices
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.app.services.jobs import TimeSlices
+from avrin.editor.by_hand import pin
+from avrin.editor.changes import Change
+from avrin.editor.playback import go_to_seconds
 from avrin.ladder.drivers import drivers
 from avrin.model.errors import AvrinError
 from avrin.render.thumbnail import changing_part, thumbnail
@@ -56,9 +59,9 @@ def short(ladder: Ladder) -> list[Sample]:
 class LadderStrip(Stepped, Assisted, QWidget):
     """A row of cells. A press, or Enter on the focused one, goes to its first recorded moment."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, editor: Editor) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor
         self.samples: list[Sample] = []
         self.driver = ""
         self._for: BoundWidget | None = None
@@ -66,14 +69,19 @@ class LadderStrip(Stepped, Assisted, QWidget):
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self._begin)
-        self._climbing = TimeSlices(self, session, "tracks", "selection", "playhead", failed=self._failed)
-        self._bound = session.bound  # of the cells
+        self._climbing = TimeSlices(self, editor, "tracks", "selection", "playhead", failed=self._failed)
+        self._bound = editor.now.bound  # of the cells
         self._clock = 0.0
         self.setFixedHeight(TALL)
         self.setMouseTracking(True)
         self.setAccessibleName("The widget around its thresholds")
-        session.values_changed.connect(self._later)
-        session.view_state.ground_changed.connect(self.update)
+        editor.follow("ladder strip", self)
+
+    def on_change(self, change: Change) -> None:
+        """Climb again for the playhead."""
+        if change.of("figures"):
+            self._later()
+        self.update()
 
     def assisted_parts(self) -> list[Part]:
         """Return each cell: the value, the widget's state, and its first recorded moment."""
@@ -105,15 +113,15 @@ class LadderStrip(Stepped, Assisted, QWidget):
         self.update()
 
     def _later(self) -> None:
-        if not self.session.playing and not self._timer.isActive():
+        if not self.editor.now.playing and not self._timer.isActive():
             self._timer.start(REST_MS)
 
     def _begin(self) -> None:
         """Compute the ladder for the playhead in time slices; a newer request cancels an older one."""
         from avrin.ladder.samples import sample_ladder  # late: 3 ms
 
-        chosen = self.session.widget
-        names = drivers(self.session.bound, chosen) if chosen is not None else ()
+        chosen = self.editor.now.widget
+        names = drivers(self.editor.now.bound, chosen) if chosen is not None else ()
         if chosen is None or not names:
             self._climbing.cancel()
             self._show([], "", chosen)
@@ -137,7 +145,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
     def _show(self, cells: list[Sample], driver: str, widget: BoundWidget | None, clock_at: float = 0.0) -> None:
         """Show cells, the first of them the present one, of a frame at some seconds of the trace."""
         self._clock = clock_at
-        self.samples, self.driver, self._for, self._bound = cells, driver, widget, self.session.bound
+        self.samples, self.driver, self._for, self._bound = cells, driver, widget, self.editor.now.bound
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus if cells else Qt.FocusPolicy.NoFocus)
         self.update()
 
@@ -226,7 +234,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
 
     def _ground(self) -> QColor:
         """Return the mean colour of the plate, the background of thumbnails."""
-        return QColor(self.session.view_state.ground or theme().under)
+        return QColor(self.editor.now.ground or theme().under)
 
     def _at(self, point: QPointF) -> Sample | None:
         return next(
@@ -248,14 +256,14 @@ class LadderStrip(Stepped, Assisted, QWidget):
             return
         first = sample.there.first
         if first is not None:
-            self.session.go_to_seconds(first)
-        elif self.session.variable(self.driver) is None:
+            self.editor.do(go_to_seconds, first)
+        elif self.editor.now.variable(self.driver) is None:
             words = f"{self.driver} is derived from other variables: pin one of those"
-            self.session.reported.emit(f"{self._recorded_text(sample).capitalize()}.  {words}", False)
+            self.editor.say(f"{self._recorded_text(sample).capitalize()}.  {words}")
         else:
-            self.session.manual.pin(self.driver, sample.value)
+            self.editor.do(pin, self.driver, sample.value)
             held = f"{self.driver} is pinned at {format_value(sample.value)}.  Ctrl+L lets go"
-            self.session.reported.emit(f"{self._recorded_text(sample).capitalize()}: {held}", False)
+            self.editor.say(f"{self._recorded_text(sample).capitalize()}: {held}")
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         there = self._at(event.position()) is not None

@@ -7,7 +7,8 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.edits import set_widget
 from avrin.model.project import WhileMissing
 
 __all__ = ["MissingLine"]
@@ -18,9 +19,9 @@ OURS, TEXT, HIDDEN = "the placeholder", "a text", "nothing, hidden"
 class MissingLine(QWidget):
     """A choice, with a field for the text."""
 
-    def __init__(self, session: Session, ident: str) -> None:
+    def __init__(self, editor: Editor, ident: str) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor
         self.ident = ident
         self.choice = Choice("while missing", (OURS, TEXT, HIDDEN))
         self.choice.taken.connect(self._chosen)
@@ -37,11 +38,11 @@ class MissingLine(QWidget):
 
     def refresh(self) -> None:
         """Show the current state."""
-        missing = self.session.project.widget(self.ident).missing
+        missing = self.editor.now.project.widget(self.ident).missing
         self.choice.show_value(HIDDEN if missing.hide else TEXT if missing.text is not None else OURS)
         self.field.setVisible(missing.text is not None and not missing.hide)
         self.field.show_text(missing.text or "")
-        self.choice.setToolTip(f"The project's placeholder is {self.session.project.placeholder}")
+        self.choice.setToolTip(f"The project's placeholder is {self.editor.now.project.placeholder}")
 
     def _chosen(self, word: object) -> None:
         self._set(
@@ -52,5 +53,5 @@ class MissingLine(QWidget):
             self.field.selectAll()
 
     def _set(self, missing: WhileMissing) -> None:
-        widget = self.session.project.widget(self.ident)
-        self.session.set_widget(replace(widget, missing=missing), f"what {widget.title} shows while missing")
+        widget = self.editor.now.project.widget(self.ident)
+        self.editor.do(set_widget, replace(widget, missing=missing), f"what {widget.title} shows while missing")

@@ -14,7 +14,10 @@ from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.menu import new_menu
 from avrin.app.controls.scroller import ThinLine
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.app.services.suggestions import Suggestions
+from avrin.app.services.traces import Traces
+from avrin.editor.edits import edit
 from avrin.model.errors import AvrinError
 from avrin.model.numbers import plain_rate
 from avrin.model.project import Project, Recording, Roster
@@ -39,11 +42,12 @@ class Recorded(QWidget):
     roster_wanted = Signal(str)  # to edit
     matching_wanted = Signal()
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, editor: Editor, suggestions: Suggestions, traces: Traces) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor
+        self._suggestions, self._traces = suggestions, traces
         self.links: dict[str, Link] = {}
-        trace, listed = session.now.recorded, session.project.recording(session.trace_name)
+        trace, listed = editor.now.recorded, editor.now.project.recording(editor.now.trace_name)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
@@ -65,7 +69,7 @@ class Recorded(QWidget):
         self._otherwise(trace, listed)
         column.addSpacing(2)
         column.addWidget(ThinLine())
-        column.addWidget(text_label(_declared(session), wrap=True))
+        column.addWidget(text_label(_declared(editor), wrap=True))
 
     def _line(self, label: str, text: str, *acts: tuple[str, Callable[[], object], bool]) -> None:
         """Add a row: the label, the interpretation, and its links. acts: text, action, whether it opens a menu."""
@@ -109,7 +113,7 @@ class Recorded(QWidget):
         if listed is None:
             return
         menu = new_menu(self)
-        now = self.session.now.recorded.clock or Clock()
+        now = self.editor.now.recorded.clock or Clock()
         for unit, words in UNITS.items():
             menu.addAction(f"{now.time} {words}", partial(self._say, unit=unit, time=now.time, rate=0.0))
         menu.addSeparator()
@@ -124,7 +128,7 @@ class Recorded(QWidget):
 
     def _rising(self) -> list[str]:
         """Return columns that never fall within a run, which could be the time."""
-        trace = self.session.now.recorded
+        trace = self.editor.now.recorded
         same = np.diff(trace.run) == 0
         return [
             name for name, column in trace.columns.items()
@@ -157,7 +161,7 @@ class Recorded(QWidget):
                 ("another column", self._pick_runs, True),
             )
             return
-        found = self.session.suggestions.runs if told.run != ONE_RUN else None
+        found = self._suggestions.runs if told.run != ONE_RUN else None
         if found is not None:
             own = _own_names(listed).get(found.column, found.column)
             said = f"one run.  {_evidence(found, own)}: runs?"
@@ -173,7 +177,7 @@ class Recorded(QWidget):
             self._line("runs", "one run")
 
     def _counting(self) -> list[str]:
-        trace = self.session.now.recorded
+        trace = self.editor.now.recorded
         return [
             name for name, column in trace.columns.items()
             if column.kind == "number" and counts_runs(column.data) and 1 <= column.data[-1] - column.data[0] <= len(trace) / 10
@@ -186,7 +190,7 @@ class Recorded(QWidget):
         menu, own = new_menu(self), _own_names(listed)
         for name in self._counting()[:MOST_COLUMNS]:
             column = own.get(name, name)
-            steps = int(np.sum(np.diff(self.session.now.recorded.columns[name].data) > 0))
+            steps = int(np.sum(np.diff(self.editor.now.recorded.columns[name].data) > 0))
             menu.addAction(f"{column}, which rises {steps} times", partial(self._say, run=column))
         menu.addSeparator()
         menu.addAction("Wherever the time starts over", partial(self._say, run=AT_RESTARTS))
@@ -197,7 +201,7 @@ class Recorded(QWidget):
     # -- rosters ------------------------------------------------------------------------------------------------------
 
     def _rosters(self, trace: Trace, listed: Recording) -> None:
-        project, own = self.session.project, _own_names(listed)
+        project, own = self.editor.now.project, _own_names(listed)
         there = {name.split("[", 1)[0] for name in trace.columns if "[" in name}
         for roster in project.rosters[:MOST_ROSTERS]:
             if roster.name in there:
@@ -217,10 +221,10 @@ class Recorded(QWidget):
             self._line("roster", f"not {reason}")
 
     def _take(self, roster: FoundRoster) -> None:
-        self._edit(lambda project: with_roster(project, roster, self.session.has), f"roster {roster.name}")
+        self._edit(lambda project: with_roster(project, roster, self.editor.now.may_have), f"roster {roster.name}")
 
     def _take_apart(self, name: str) -> None:
-        self._edit(lambda project: without_roster(project, name, self.session.has), f"dissolve {name}")
+        self._edit(lambda project: without_roster(project, name, self.editor.now.may_have), f"dissolve {name}")
 
     # -- the rest -----------------------------------------------------------------------------------------------------
 
@@ -234,40 +238,40 @@ class Recorded(QWidget):
         self._line("events", told + (f"  and {len(counts) - 5} more" if len(counts) > 5 else ""))
 
     def _otherwise(self, trace: Trace, listed: Recording | None) -> None:
-        found = differences_of(self.session, trace, listed)
+        found = differences_of(self.editor, trace, listed)
         if said := _differing(found):
             self._line("otherwise", said, ("change", self.matching_wanted.emit, False))
 
     # -- edits --------------------------------------------------------------------------------------------------------
 
     def _listed(self) -> Recording | None:
-        return self.session.project.recording(self.session.trace_name)
+        return self.editor.now.project.recording(self.editor.now.trace_name)
 
     def _say(self, **changes: object) -> None:
         listed = self._listed()
         if listed is None:
             return
         try:
-            self.session.traces.say(listed.key, **changes)
+            self._traces.say(listed.key, **changes)
         except AvrinError as error:
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
 
     def _edit(self, change: Callable[[Project], Project], label: str) -> None:
         try:
-            self.session.edit(change(self.session.project), label)
+            self.editor.do(edit, change(self.editor.now.project), label)
         except AvrinError as error:
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
 
     def _pop(self, menu: object, name: str) -> None:
         link = self.links[name]
         menu.popup(link.mapToGlobal(QPoint(0, link.height())))  # type: ignore[attr-defined]
 
 
-def differences_of(session: Session, trace: Trace, listed: Recording | None) -> list[Difference]:
+def differences_of(editor: Editor, trace: Trace, listed: Recording | None) -> list[Difference]:
     """Return how a recording's names and the project's differ, compared with the other recordings read so far."""
-    here = session.now.identity(listed) if listed is not None else None
-    others = [r.trace for path, r in session.now.recordings.items() if r.trace is not None and path != here]
-    return differences(session.project, listed, trace, others)
+    here = editor.now.identity(listed) if listed is not None else None
+    others = [r.trace for path, r in editor.now.recordings.items() if r.trace is not None and path != here]
+    return differences(editor.now.project, listed, trace, others)
 
 
 def _summary(trace: Trace, listed: Recording | None) -> str:
@@ -316,14 +320,14 @@ def _differing(differences: list[Difference]) -> str:
     return "; ".join(parts)
 
 
-def _declared(session: Session) -> str:
-    known = session.project.all_variables()
-    names = list(session.now.recorded.columns)
+def _declared(editor: Editor) -> str:
+    known = editor.now.project.all_variables()
+    names = list(editor.now.recorded.columns)
     mine = [name for name in names if name in known]
     if not names:
         return f"{len(known)} variables are declared" if known else "Nothing is declared yet."
     rest = "" if len(mine) == len(names) else f" of {len(names)}"
-    used = {name for widget in session.bound.widgets.values() for step in widget.steps() for name in step.sources()}
+    used = {name for widget in editor.now.bound.widgets.values() for step in widget.steps() for name in step.sources()}
     unused = sum(name not in used for name in mine)
     what = "all" if not rest else ""
     left = f"; {unused} of them unused" if unused else ", and all in use"

@@ -26,7 +26,7 @@ from PySide6.QtWidgets import QPlainTextEdit, QSizePolicy, QToolTip
 from avrin.app.controls.keys import KeepsEscape
 from avrin.app.controls.theme import groundless, mono, theme
 from avrin.app.controls.utf16 import characters_before, units_before
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
 from avrin.model.errors import AvrinError
 from avrin.model.reserved_words import JOINING_WORDS, VALUE_WORDS
 from avrin.render.values import format_value
@@ -55,9 +55,9 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
     undo_wanted = Signal()
     redo_wanted = Signal()
 
-    def __init__(self, name: str, session: Session, *, template: bool = False) -> None:
+    def __init__(self, name: str, editor: Editor, *, template: bool = False) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor
         self.template = template
         self._completion: Completion | None = None
         self._error: AvrinError | None = None
@@ -77,7 +77,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
         self.setPalette(groundless())
         self.setFrameShape(QPlainTextEdit.Shape.NoFrame)
         if template:
-            value = own_example("hull", session.project)
+            value = own_example("hull", editor.now.project)
             self.setPlaceholderText(f"text, with values in braces: {{{value}}}")
         self.textChanged.connect(self._changed)
         self._fit()
@@ -140,7 +140,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
         if self._completion is None:
             from avrin.app.bind_desk.card.completion import Completion  # late: 5 ms
 
-            self._completion = Completion(self.session, self._take)
+            self._completion = Completion(self.editor, self._take)
             self.destroyed.connect(self._completion.deleteLater)  # its parent is the window, which remains
         return self._completion
 
@@ -199,10 +199,10 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
         if part is None:
             return ""
         try:
-            step = self.session.bound.scope.rule(part.rule)
+            step = self.editor.now.bound.scope.rule(part.rule)
         except RuleError:
             return ""
-        return f"{part.rule} = {format_value(self.session.tracks.value(step, self.session.frame))}"
+        return f"{part.rule} = {format_value(self.editor.now.tracks.value(step, self.editor.now.frame))}"
 
     def viewportEvent(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):

@@ -11,7 +11,8 @@ from avrin.app.bind_desk.card.rule_edit import RuleEdit
 from avrin.app.controls.field import Field
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.theme import font, measure, theme
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.edits import redo, seal, set_rule, undo
 from avrin.model.errors import AvrinError
 from avrin.render.values import format_value
 from avrin.rules.errors import RuleError
@@ -38,10 +39,10 @@ class RuleRow(QWidget):
     chosen = Signal(str)  # a chip was pressed
 
     def __init__(
-        self, session: Session, place: RulePlace, name: str, *, template: bool = False, chips: bool = True
+        self, editor: Editor, place: RulePlace, name: str, *, template: bool = False, chips: bool = True
     ) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor
         self.place = place
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
         grid = QGridLayout(self)
@@ -52,14 +53,14 @@ class RuleRow(QWidget):
         grid.setRowStretch(4, 1)  # the height of a removed error goes below the field
         self.chips = Chips()
         self.chips.chosen.connect(self.chosen)
-        self.edit = RuleEdit(f"{name}, rule", session, template=template)
+        self.edit = RuleEdit(f"{name}, rule", editor, template=template)
         self.edit.edited.connect(self._edited)
-        self.edit.exited.connect(session.seal)
+        self.edit.exited.connect(editor.doing(seal))
         self._step: Step | None = None
         self._graph: object = None  # the step's graph
         self.edit.exited.connect(self._show_result)
-        self.edit.undo_wanted.connect(session.undo)
-        self.edit.redo_wanted.connect(session.redo)
+        self.edit.undo_wanted.connect(editor.doing(undo))
+        self.edit.redo_wanted.connect(editor.doing(redo))
         self.problem = text_label("", "critical", "small", wrap=True)
         self.problem.hide()
         self._grid, self._label = grid, quiet_label(name)
@@ -88,16 +89,16 @@ class RuleRow(QWidget):
 
     def _show_result(self) -> None:
         """Show the result again, unless another project was opened meanwhile: the step does not exist in its graph."""
-        if self._graph is self.session.bound.graph:
+        if self._graph is self.editor.now.bound.graph:
             self.show_values(self._step)
 
     def _edited(self, text: str) -> None:
-        self.session.set_rule(self.place, text)
+        self.editor.do(set_rule, self.place, text)
 
     def show_text(self) -> None:
         """Show a changed rule."""
-        self.edit.show_rule(self.session.rule_text(self.place))
-        error = self.session.bound.errors.get(self.place)
+        self.edit.show_rule(self.editor.now.rule_text(self.place))
+        error = self.editor.now.bound.errors.get(self.place)
         self.edit.show_error(error)
         self.problem.setVisible(error is not None)
         if error is not None:
@@ -106,20 +107,20 @@ class RuleRow(QWidget):
 
     def show_values(self, step: Step | None) -> None:
         """Update the chips and the result for the playhead."""
-        session, self._step, self._graph = self.session, step, self.session.bound.graph
+        editor, self._step, self._graph = self.editor, step, self.editor.now.bound.graph
         if step is None:
             self.chips.show_values([])
             result = ""
         else:
-            feeding = [(name, format_value(session.value(name))) for name in step.sources()]
+            feeding = [(name, format_value(editor.now.value(name))) for name in step.sources()]
             # During typing the field must not move: new chips appear when it is left.
             if self._with_chips and bool(feeding) != self.chips.isVisibleTo(self) and not self.edit.hasFocus():
                 # The label is beside the chips, or beside the field if there are none.
                 self.chips.setVisible(bool(feeding))
                 self._grid.addWidget(self._label, 0 if feeding else 1, 0, Qt.AlignmentFlag.AlignVCenter)
             self.chips.show_values(feeding)
-            broken = self.place in session.bound.errors
-            result = "—" if broken else format_value(session.tracks.value(step, session.frame))
+            broken = self.place in editor.now.bound.errors
+            result = "—" if broken else format_value(editor.now.tracks.value(step, editor.now.frame))
         if result != self._result:
             self._result = result
             # Once unfolded it stays, so that rows below do not jump with the playhead.

@@ -41,7 +41,7 @@ class ScalarField(Struct, frozen=True):
 def scalar_fields(
     struct: type[Struct], raw: Mapping[str, Any], keyed: Mapping[str, Sequence[str]]
 ) -> Iterator[ScalarField]:
-    """Yield the scalar fields of a struct with its raw JSON: of an optional part only if it is present.
+    """Yield the scalar fields of a struct with its raw JSON: of an optional part only if it is editor.
 
     keyed: the possible keys of fields with an entry per name.
     """

@@ -11,7 +11,20 @@ from avrin.app.bind_desk.card.line import Line
 from avrin.app.controls.field import Field
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.arranging import (
+    align,
+    distribute,
+    duplicate,
+    grid,
+    group,
+    hide_selected,
+    lock_selected,
+    order,
+    remove,
+    same_size,
+    ungroup,
+)
 from avrin.edits.order import STEPS
 from avrin.edits.placing import WAYS
 
@@ -26,22 +39,23 @@ class Several(QWidget):
 
     one_wanted = Signal(str)
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, editor: Editor) -> None:
         super().__init__()
-        hands = session.selection_edits
+        do, doing = editor.do, editor.doing
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)
-        column.addWidget(text_label(f"{len(hands.chosen)} widgets", "ink", "title", bold=True))
+        column.addWidget(text_label(f"{len(editor.now.chosen)} widgets", "ink", "title", bold=True))
         column.addSpacing(4)
         for name, words in (
-            ("align", {way: partial(hands.align, way) for way in WAYS}),
-            ("distribute", {"horizontally": partial(hands.spread, across=True),
-                            "vertically": partial(hands.spread, across=False)}),
-            ("same", {"width": partial(hands.same_size, wide=True), "height": partial(hands.same_size, high=True)}),
-            ("order", {step: partial(hands.order, step) for step in STEPS}),
-            ("together", {"group": hands.group, "ungroup": hands.ungroup}),
-            ("these", {"duplicate": hands.duplicate, "hide": hands.hide, "lock": hands.lock, "remove": hands.remove}),
+            ("align", {way: partial(do, align, way) for way in WAYS}),
+            ("distribute", {"horizontally": partial(do, distribute, across=True),
+                            "vertically": partial(do, distribute, across=False)}),
+            ("same", {"width": partial(do, same_size, wide=True), "height": partial(do, same_size, high=True)}),
+            ("order", {step: partial(do, order, step) for step in STEPS}),
+            ("together", {"group": doing(group), "ungroup": doing(ungroup)}),
+            ("these", {"duplicate": doing(duplicate), "hide": doing(hide_selected),
+                       "lock": doing(lock_selected), "remove": doing(remove)}),
         ):  # fmt: skip
             line = Line(name, level=True)
             line.row.addSpacing(-7)  # a link has padding around its text
@@ -52,7 +66,7 @@ class Several(QWidget):
         line = Line("grid", level=True)
         self.columns = Field("columns of the grid", 44)
         self.columns.setPlaceholderText("4")
-        self.columns.taken.connect(lambda text: self._grid(session, text))
+        self.columns.taken.connect(lambda text: self._grid(editor, text))
         line.row.addWidget(self.columns)
         line.row.addWidget(text_label("  per row, starting at the first one's corner"))
         line.row.addStretch(1)
@@ -60,16 +74,16 @@ class Several(QWidget):
         column.addSpacing(4)
         names = QVBoxLayout()
         names.setSpacing(0)
-        self._names(names, session)
+        self._names(names, editor)
         column.addLayout(names)
 
-    def _names(self, column: QVBoxLayout, session: Session) -> None:
-        chosen = session.selection_edits.chosen
+    def _names(self, column: QVBoxLayout, editor: Editor) -> None:
+        chosen = editor.now.chosen
         for at in range(0, min(len(chosen), MAX_NAMES), A_LINE):
             line = Line("which" if not at else "", level=True)
             line.row.addSpacing(-7)
             for ident in chosen[at : at + A_LINE]:
-                title = session.project.widget(ident).title
+                title = editor.now.project.widget(ident).title
                 line.row.addWidget(Link(title, partial(self.one_wanted.emit, ident)))
             line.row.addStretch(1)
             column.addWidget(line)
@@ -78,9 +92,9 @@ class Several(QWidget):
             line.row.addWidget(text_label(f"and {len(chosen) - MAX_NAMES} more"))
             column.addWidget(line)
 
-    def _grid(self, session: Session, text: str) -> None:
-        if text.strip().isdigit() and 0 < int(text) <= len(session.selection_edits.chosen):
-            session.selection_edits.grid(int(text))
+    def _grid(self, editor: Editor, text: str) -> None:
+        if text.strip().isdigit() and 0 < int(text) <= len(editor.now.chosen):
+            editor.do(grid, int(text))
         else:
             self.columns.mark(True)
-            session.reported.emit(f"'{text}' is not a number of widgets per row.  Write for example 4", True)
+            editor.say(f"'{text}' is not a number of widgets per row.  Write for example 4", error=True)

@@ -11,7 +11,8 @@ from avrin.app.bind_desk.card.rule_row import RuleRow
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field, parsed, written
 from avrin.app.controls.labels import text_label
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.edits import seal, set_widget
 from avrin.model.errors import AvrinError
 from avrin.model.project import Passage, Pop, Widget
 from avrin.widgets.places import RulePlace
@@ -27,9 +28,9 @@ class Transitions(QWidget):
 
     chosen = Signal(str)  # a chip was pressed
 
-    def __init__(self, session: Session, ident: str) -> None:
+    def __init__(self, editor: Editor, ident: str) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor
         self.ident = ident
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -47,7 +48,7 @@ class Transitions(QWidget):
         ways.row.addStretch(1)
         column.addWidget(ways)
         if self._widget.pop is not None:
-            self.row = RuleRow(session, RulePlace("widget", ident, "pop", "when"), "pops when")
+            self.row = RuleRow(editor, RulePlace("widget", ident, "pop", "when"), "pops when")
             self.row.setToolTip("Whenever this turns true it jumps to another size and shrinks back")
             self.row.chosen.connect(self.chosen)
             column.addWidget(self.row)
@@ -60,7 +61,7 @@ class Transitions(QWidget):
 
     @property
     def _widget(self) -> Widget:
-        return self.session.project.widget(self.ident)
+        return self.editor.now.project.widget(self.ident)
 
     def _way(self, line: Line, part: str, label: str) -> None:
         choice = self.choices[part] = Choice(f"{label}", list(HOW))
@@ -83,7 +84,7 @@ class Transitions(QWidget):
 
     def refresh(self) -> None:
         """Show the current state."""
-        widget = next((one for one in self.session.project.widgets if one.id == self.ident), None)
+        widget = next((one for one in self.editor.now.project.widgets if one.id == self.ident), None)
         if widget is None:
             return
         for part, choice in self.choices.items():
@@ -107,11 +108,11 @@ class Transitions(QWidget):
                 raise AvrinError(f"'{text}' is out of range: more than 0, at most {MAX_VALUES[name]:g}")
         except AvrinError as error:
             self.fields[part, name].mark(True)
-            self.session.reported.emit(str(error), True)
+            self.editor.say(str(error), error=True)
             return
         self._set_part(part, replace(getattr(self._widget, part), **{name: value}))
 
     def _set_part(self, part: str, value: Passage | Pop | None) -> None:
-        self.session.seal()
+        self.editor.do(seal)
         said = {"enter": "enter transition", "leave": "leave transition", "pop": "pop"}[part]
-        self.session.set_widget(replace(self._widget, **{part: value}), f"{said}, {self._widget.title}")
+        self.editor.do(set_widget, replace(self._widget, **{part: value}), f"{said}, {self._widget.title}")

@@ -6,7 +6,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from avrin.app.controls.theme import theme
-from avrin.app.session.view_state import WindowViewState
+from avrin.app.services.editor import Editor
+from avrin.editor.layout import hide, lock
+from avrin.editor.snapshot import Snapshot
 
 __all__ = ["ASIDE", "paint_aside", "press_aside"]
 
@@ -20,29 +22,27 @@ def _boxes(top: float, height: float) -> tuple[QRectF, QRectF]:
     return QRectF(LEFT, top + 2, WIDE, half - 2), QRectF(LEFT, top + half, WIDE, half - 2)
 
 
-def press_aside(looking: WindowViewState, ident: str, point: QPointF, top: float, height: float) -> bool:
+def press_aside(editor: Editor, ident: str, point: QPointF, top: float, height: float) -> bool:
     """Toggle the mark at a point of a widget's lane; return whether there was one."""
-    eye, lock = _boxes(top, height)
+    eye, padlock = _boxes(top, height)
     if eye.contains(point):
-        looking.hide([ident])
-    elif lock.contains(point):
-        looking.lock([ident])
+        editor.do(hide, [ident])
+    elif padlock.contains(point):
+        editor.do(lock, [ident])
     else:
         return False
     return True
 
 
-def paint_aside(
-    painter: QPainter, looking: WindowViewState, ident: str, top: float, height: float, *, offered: bool
-) -> None:
+def paint_aside(painter: QPainter, now: Snapshot, ident: str, top: float, height: float, *, offered: bool) -> None:
     """Paint active marks, and inactive ones if `offered`."""
-    eye, lock = _boxes(top, height)
-    hidden, locked = ident in looking.own.hidden, ident in looking.own.locked
+    eye, padlock = _boxes(top, height)
+    hidden, locked = ident in now.layout.hidden, ident in now.layout.locked
     painter.setBrush(Qt.BrushStyle.NoBrush)
     if hidden or offered:
         _paint_eye(painter, eye.center(), theme().ink if hidden else theme().third, closed=hidden)
     if locked or offered:
-        _paint_lock(painter, lock.center(), theme().ink if locked else theme().third, closed=locked)
+        _paint_lock(painter, padlock.center(), theme().ink if locked else theme().third, closed=locked)
 
 
 def _paint_eye(painter: QPainter, c: QPointF, colour: QColor, *, closed: bool) -> None:

@@ -9,15 +9,16 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
 
-from avrin.app.bind_desk.lanes.model import Lane
 from avrin.app.bind_desk.lanes.scale import TimeScale
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.curve import Span, curve_image, ranges
 from avrin.app.painting.offscreen import painting
 from avrin.app.painting.stretches import band_colour, fill_stretch, stretches
-from avrin.app.session.comparison import Compared
-from avrin.app.session.editor_state import sources
-from avrin.app.session.session import Session
+from avrin.app.services.checking import Checking
+from avrin.app.services.comparison import Compared, Comparison
+from avrin.app.services.editor import Editor
+from avrin.editor.lanes import Lane
+from avrin.editor.snapshot import sources
 from avrin.model.errors import AvrinError
 from avrin.render.values import clock, format_value
 from avrin.rules.steps import Step
@@ -65,8 +66,9 @@ def _limit(tracks: Tracks, step: Step) -> Limit:
 class BodyPainter:
     """Paints lanes; caches each curve's pyramid while its trace is open."""
 
-    def __init__(self, session: Session, scale: TimeScale) -> None:
-        self.session = session
+    def __init__(self, editor: Editor, checking: Checking, comparison: Comparison, scale: TimeScale) -> None:
+        self.editor = editor
+        self._checking, self._comparison = checking, comparison
         self.scale = scale
         self._pyramids: dict[int, tuple[object, Pyramid]] = {}
         self._pictures: dict[tuple[object, ...], tuple[QPixmap, object]] = {}
@@ -80,7 +82,7 @@ class BodyPainter:
     def span(self) -> Span:
         """Return the frames of each pixel column in the current view."""
         scale = self.scale
-        return Span.of(self.session.trace.axis, scale.start, scale.per_pixel, math.ceil(scale.width))
+        return Span.of(self.editor.now.trace.axis, scale.start, scale.per_pixel, math.ceil(scale.width))
 
     def paint(self, painter: QPainter, lane: Lane, top: float, span: Span) -> None:
         """Paint one lane's body, whose rectangle starts at `top`. Unchanged bodies are copied."""
@@ -108,7 +110,7 @@ class BodyPainter:
         elif lane.sort == "event":
             self._events(painter, lane.name, area)
         elif lane.sort == "variable":
-            column = self.session.column(lane.name)
+            column = self.editor.now.column(lane.name)
             if column is None:
                 self._nothing(painter, area)
             elif lane.kind == "number":
@@ -118,40 +120,40 @@ class BodyPainter:
 
     def _looks(self, lane: Lane) -> tuple[tuple[object, ...], object]:
         """Return a lane body's cache key besides time and size, and objects that must outlive it."""
-        session = self.session
-        notes = tuple((f.start, f.end, f.short) for f in session.checking.of_lane(lane.name))
-        arrays: list[object] = [session.trace.t]
+        editor = self.editor
+        notes = tuple((f.start, f.end, f.short) for f in self._checking.of_lane(lane.name))
+        arrays: list[object] = [editor.now.trace.t]
         more: tuple[object, ...] = ()
         if lane.sort == "widget":
-            widget = session.bound.widgets[lane.name]
+            widget = editor.now.bound.widgets[lane.name]
             arrays.append(widget.widget)
-            arrays.append(session.comparison.found)
-            arrays += [session.tracks.column(widget.columns[name]).data for name in ("visible", "band")]
+            arrays.append(self._comparison.found)
+            arrays += [editor.now.tracks.column(widget.columns[name]).data for name in ("visible", "band")]
             if widget.level is not None and widget.level.constant is None:
-                arrays.append(session.tracks.column(widget.level).data)
+                arrays.append(editor.now.tracks.column(widget.level).data)
         elif lane.sort == "variable":
-            column = session.column(lane.name)
+            column = editor.now.column(lane.name)
             arrays.append(column.data if column is not None else None)
             limits = self._thresholds(lane.name) if lane.kind == "number" else []
             arrays += [limit for _, limit in limits if not isinstance(limit, float)]
-            declared = session.variable(lane.name)
+            declared = editor.now.variable(lane.name)
             ends = (declared.low, declared.high) if declared is not None else None
             more = (ends, tuple(limit if isinstance(limit, float) else band for band, limit in limits))
         elif lane.sort == "event":
-            arrays.append(session.trace.events)
+            arrays.append(editor.now.trace.events)
         name = event_column(lane.name) if lane.sort == "event" else lane.name
-        more = (*more, name in self._selected_sources(), session.manual.pins.get(lane.name, self))
+        more = (*more, name in self._selected_sources(), editor.now.pins.get(lane.name, self))
         return (tuple(map(id, arrays)), notes, *more), arrays
 
     # -- variables --------------------------------------------------------------------------------------------------
 
     def _number(self, painter: QPainter, name: str, column: Column, area: QRectF, span: Span) -> None:
-        recorded = self.session.recorded_column(name) if name in self.session.manual.pins else None
+        recorded = self.editor.now.recorded_column(name) if name in self.editor.now.pins else None
         values = recorded.data if recorded is not None and recorded.kind == "number" else column.data
         low, high = ranges(self._pyramid(values), span)
         self._missing(painter, np.isnan(low), area)
         limits = self._thresholds(name)
-        held = self.session.manual.pins.get(name)
+        held = self.editor.now.pins.get(name)
         ends = self._ends(name, values, [*limits, *([("held", held)] if isinstance(held, float) else [])])
         t = theme()
         for band, limit in limits:
@@ -173,7 +175,7 @@ class BodyPainter:
             painter.drawImage(area.topLeft(), curve_image(level, level, ends, round(area.height()), t.accent))
 
     def _thresholds(self, name: str) -> list[tuple[str, Limit]]:
-        tracks = self.session.tracks
+        tracks = self.editor.now.tracks
         if self._limits[0] is not tracks:
             self._limits = (tracks, {})
         if name not in self._limits[1]:
@@ -190,7 +192,7 @@ class BodyPainter:
         for _, at in limits:
             both = (at,) if isinstance(at, float) else self._pyramid(at).extremes()
             marks += [end for end in both if not math.isnan(end)]
-        variable = self.session.variable(name)
+        variable = self.editor.now.variable(name)
         if variable is not None:
             marks += [end for end in (variable.low, variable.high) if end is not None]
         near = [mark for mark in marks if low - 2 * reach <= mark <= high + 2 * reach]
@@ -214,7 +216,7 @@ class BodyPainter:
     def _stretches(self, painter: QPainter, column: Column, area: QRectF) -> None:
         """Paint a flag's true stretches as blocks, a text's as named stretches."""
         t = theme()
-        axis = self.session.trace.axis
+        axis = self.editor.now.trace.axis
         edges = [0, *changes(column.data).tolist(), len(column.data)]
         if len(edges) > MOST_STRETCHES:
             edges = [*edges[:: len(edges) // MOST_STRETCHES + 1], len(column.data)]
@@ -282,7 +284,7 @@ class BodyPainter:
 
     def _event_marks(self, name: str) -> list[tuple[float, Event]]:
         """Return the pixel positions of each event of a name."""
-        trace = self.session.trace
+        trace = self.editor.now.trace
         frames = trace.event_frames
         return [
             (self.scale.x(float(trace.axis[frame])), event)
@@ -302,19 +304,19 @@ class BodyPainter:
     # -- widgets ----------------------------------------------------------------------------------------------------
 
     def _widget(self, painter: QPainter, lane: Lane, area: QRectF, span: Span) -> None:
-        widget = self.session.bound.widgets[lane.name]
-        fault = self.session.bound.fault(lane.name)
+        widget = self.editor.now.bound.widgets[lane.name]
+        fault = self.editor.now.bound.fault(lane.name)
         if fault is not None:
             self._fault(painter, fault, area)
             return
-        found = self.session.comparison.found
+        found = self._comparison.found
         if found is not None and lane.name in found.widgets:
             strip = QRectF(area.left(), area.bottom() - BEFORE, area.width(), BEFORE)
             self._before(painter, lane.name, strip, found)
             area = area.adjusted(0, 0, 0, -BEFORE - 3)
-        axis = self.session.trace.axis
-        end_of_trace = self.session.trace.length + self.session.trace.frame_time
-        for part in stretches(self.session.tracks, widget)[:MOST_STRETCHES]:
+        axis = self.editor.now.trace.axis
+        end_of_trace = self.editor.now.trace.length + self.editor.now.trace.frame_time
+        for part in stretches(self.editor.now.tracks, widget)[:MOST_STRETCHES]:
             left = self.scale.x(float(axis[part.start]))
             right = self.scale.x(float(axis[part.end]) if part.end < len(axis) else end_of_trace)
             if right < area.left() or left > area.right():
@@ -329,7 +331,7 @@ class BodyPainter:
                 painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter, part.name)
         self._marks(painter, lane.name, area)
         if widget.level is not None and widget.level.constant is None:
-            values = self.session.tracks.column(widget.level).data
+            values = self.editor.now.tracks.column(widget.level).data
             low, high = ranges(self._pyramid(values), span)
             ends = self._pyramid(values).extremes()
             if widget.kind.share and not math.isnan(ends[0]):  # as the widget draws it: from empty to full
@@ -340,7 +342,7 @@ class BodyPainter:
 
     def _before(self, painter: QPainter, ident: str, strip: QRectF, comparison: Compared) -> None:
         """Paint the earlier version of a widget below it, underlined where it differs."""
-        axis, trace = self.session.trace.axis, self.session.trace
+        axis, trace = self.editor.now.trace.axis, self.editor.now.trace
         end_of_trace = trace.length + trace.frame_time
         before = comparison.tracks.bound.widgets[ident]
         for part in stretches(comparison.tracks, before)[:MOST_STRETCHES]:
@@ -371,8 +373,8 @@ class BodyPainter:
 
     def _marks(self, painter: QPainter, ident: str, area: QRectF) -> None:
         """Paint findings about a stretch of time: framed, with words before it."""
-        axis = self.session.trace.axis
-        told = [f for f in self.session.checking.of_lane(ident) if f.severity != "hint"]
+        axis = self.editor.now.trace.axis
+        told = [f for f in self._checking.of_lane(ident) if f.severity != "hint"]
         marks = sorted(
             (self.scale.x(float(axis[min(start, len(axis) - 1)])), self.scale.x(float(axis[min(end, len(axis) - 1)])), f.short)
             for f in told for start, end in f.stretches
@@ -393,8 +395,8 @@ class BodyPainter:
                 until = right + wide
 
     def _selected_sources(self) -> set[str]:
-        chosen = self.session.widget
-        return set(sources(chosen)) if chosen is not None else {self.session.selected.variable}
+        chosen = self.editor.now.widget
+        return set(sources(chosen)) if chosen is not None else {self.editor.now.selection.variable}
 
     def _pyramid(self, values: FloatArray) -> Pyramid:
         found = self._pyramids.get(id(values))

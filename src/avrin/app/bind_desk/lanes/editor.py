@@ -13,7 +13,9 @@ from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
 from avrin.app.controls.theme import theme
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.changes import Change
+from avrin.editor.edits import edit, rename, set_variable
 from avrin.model.errors import AvrinError
 from avrin.model.project import Variable, VariableType
 from avrin.trace.frames import Value
@@ -36,15 +38,19 @@ class DeclarationEdit(Popup):
 
     closed = Signal()
 
-    def __init__(self, session: Session, parent: QWidget) -> None:
+    def __init__(self, editor: Editor, parent: QWidget) -> None:
         super().__init__(parent)
-        self.session = session
+        self.editor = editor
         self.variable = ""
         self._links: dict[VariableType, Link] = {}
         self._fields: dict[str, Field] = {}
         self._build()
         self.hide()
-        session.project_changed.connect(self._refresh)
+        editor.follow("variable form", self)
+
+    def on_change(self, _change: Change) -> None:
+        """Show the declaration as it is now."""
+        self._refresh()
 
     def _build(self) -> None:
         grid = QGridLayout(self)
@@ -109,7 +115,7 @@ class DeclarationEdit(Popup):
         self.closed.emit()
 
     def _declaration(self) -> Variable | None:
-        return self.session.variable(self.variable)
+        return self.editor.now.variable(self.variable)
 
     def _refresh(self) -> None:
         if not self.variable:
@@ -131,29 +137,29 @@ class DeclarationEdit(Popup):
     # -- edits ------------------------------------------------------------------------------------------------------
 
     def _set(self, **changes: object) -> None:
-        self._try(lambda: self.session.set_variable(self.variable, **changes), next(iter(changes)))
+        self._try(lambda: self.editor.do(set_variable, self.variable, **changes), next(iter(changes)))
 
     def _setter(self, name: str) -> Callable[[str], None]:
         def take(text: str) -> None:
             known = self._declaration()
             if known is not None:
                 type_: VariableType = known.type if name == "start" else "float"
-                self._try(lambda: self.session.set_variable(self.variable, **{name: _meant(text, type_)}), name)
+                self._try(lambda: self.editor.do(set_variable, self.variable, **{name: _meant(text, type_)}), name)
 
         return take
 
     def _rename(self, text: str) -> None:
-        def rename() -> None:
-            # Before the session reports the change, because then the lane of the old name is gone.
+        def named() -> None:
+            # Before the editor reports the change, because then the lane of the old name is gone.
             old = self.variable
             self.variable = f"{old.rsplit('].', 1)[0]}].{text.strip()}" if "]." in old else text.strip()
             try:
-                self.session.rename(old, text.strip())
+                self.editor.do(rename, old, text.strip())
             except AvrinError:
                 self.variable = old
                 raise
 
-        self._try(rename, "name")
+        self._try(named, "name")
 
     def _turn_keeps(self) -> None:
         known = self._declaration()
@@ -161,9 +167,9 @@ class DeclarationEdit(Popup):
             self._set(keeps=not known.keeps)
 
     def _undeclare(self) -> None:
-        name, session = self.variable, self.session
+        name, editor = self.variable, self.editor
         self.close_it()
-        session.edit(undeclare(session.project, name), f"{name} is not declared any more")
+        editor.do(edit, undeclare(editor.now.project, name), f"{name} is not declared any more")
 
     def _try(self, edit: Callable[[], None], name: str) -> None:
         try:
@@ -171,7 +177,7 @@ class DeclarationEdit(Popup):
         except AvrinError as error:
             if name in self._fields:
                 self._fields[name].mark(True)
-            self.session.reported.emit(str(error)[0].upper() + str(error)[1:], True)
+            self.editor.say(str(error)[0].upper() + str(error)[1:], error=True)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         t = theme()

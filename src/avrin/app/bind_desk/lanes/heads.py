@@ -9,12 +9,13 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetrics, QPainter, QPen, QPolygonF
 
-from avrin.app.bind_desk.lanes.model import Lane
-from avrin.app.bind_desk.lanes.notes import Note, Notes
 from avrin.app.bind_desk.lanes.scale import HEAD
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.paint import draw_shapes
-from avrin.app.session.session import Session
+from avrin.app.services.checking import Checking
+from avrin.app.services.editor import Editor
+from avrin.editor.lane_notes import Note, Notes
+from avrin.editor.lanes import Lane
 from avrin.render.thumbnail import changing_over, thumbnail
 from avrin.render.values import own_value, with_unit
 from avrin.widgets.binding import BoundWidget
@@ -48,19 +49,20 @@ def link_box(lane: Lane, top: int) -> QRectF:
 class HeadPainter:
     """Paints static parts separately from those that change with the playhead."""
 
-    def __init__(self, session: Session) -> None:
-        self.session = session
-        self.notes = Notes(session)
+    def __init__(self, editor: Editor, checking: Checking) -> None:
+        self.editor = editor
+        self._checking = checking
+        self.notes = Notes()
         self._parts: dict[str, tuple[BoundWidget, Tracks, tuple[float, float]]] = {}
 
     def still(self, painter: QPainter, lane: Lane, top: int, feeding: set[str], *, linked: bool) -> None:
         """Paint names and notes. feeding: variables of the selected widget. linked: whether to offer editing."""
         if lane.sort == "widget":
             painter.setFont(font("text", True))
-            hidden = lane.name in self.session.view_state.own.hidden
+            hidden = lane.name in self.editor.now.layout.hidden
             painter.setPen(theme().third if hidden else theme().ink)
             room = self._reading_room(lane)
-            title, left = self.session.bound.widgets[lane.name].widget.title, 16 + THUMB[0] + 8
+            title, left = self.editor.now.bound.widgets[lane.name].widget.title, 16 + THUMB[0] + 8
             told = self.standing(lane)
             self._paint_name(painter, title, left, top + (2 if told else 0), lane.height - (18 if told else 0), room)
             if told:
@@ -77,12 +79,12 @@ class HeadPainter:
 
     def standing(self, lane: Lane) -> list[Finding]:
         """Return findings about a lane without a moment, which its head shows; without hints for widgets."""
-        found = self.session.checking.of_lane(lane.name) if lane.sort in ("widget", "variable") else []
+        found = self._checking.of_lane(lane.name) if lane.sort in ("widget", "variable") else []
         return [f for f in found if f.start is None and not (lane.sort == "widget" and f.severity == "hint")]
 
     def _reading_room(self, lane: Lane) -> int:
         """Return the pixels for a widget's value: its widest word or share; the name gets the rest."""
-        widget = self.session.bound.widgets[lane.name]
+        widget = self.editor.now.bound.widgets[lane.name]
         if widget.kind.reading and not widget.kind.share:
             return SAID
         share = "  100 %" if widget.kind.share else ""
@@ -110,7 +112,7 @@ class HeadPainter:
         room = (below.left() if linked or not lane.declared else HEAD - RIGHT) - NAME - inset - 4
         x = float(NAME + inset)
         told = [Note(short, odd=True) for short in dict.fromkeys(f.short for f in self.standing(lane))]
-        for number, note in enumerate([*told, *self.notes.of(lane.name)]):
+        for number, note in enumerate([*told, *self.notes.of(self.editor.now, lane.name)]):
             text = ("· " if number else "") + note.text
             wide = measure(text, "small")
             if x + wide > NAME + inset + room:
@@ -126,7 +128,7 @@ class HeadPainter:
 
     def _fold(self, painter: QPainter, lane: Lane, top: int) -> None:
         t = theme()
-        roster = next((r for r in self.session.project.rosters if r.name == lane.name), None)
+        roster = next((r for r in self.editor.now.project.rosters if r.name == lane.name), None)
         middle = top + lane.height / 2
         mark = [(-3, -4), (3, 0), (-3, 4)] if not lane.open else [(-4, -3), (4, -3), (0, 3)]
         painter.setPen(Qt.PenStyle.NoPen)
@@ -165,7 +167,7 @@ class HeadPainter:
             area = QRectF(HEAD - RIGHT - room, top, room, lane.height)
         elif lane.sort == "variable":
             area = value_box(lane, top)
-            if lane.name in self.session.manual.pins:
+            if lane.name in self.editor.now.pins:
                 self._pinned(painter, area, text)
                 return
         painter.setFont(font("text", True))
@@ -174,38 +176,38 @@ class HeadPainter:
 
     def title(self, lane: Lane) -> str:
         """Return a lane's title."""
-        return self.session.bound.widgets[lane.name].widget.title if lane.sort == "widget" else lane.name
+        return self.editor.now.bound.widgets[lane.name].widget.title if lane.sort == "widget" else lane.name
 
     def reading(self, lane: Lane) -> str:
         """Return the value in a lane's head."""
-        session = self.session
+        editor = self.editor
         if lane.sort == "widget":
-            return self._reading(session.bound.widgets[lane.name])
+            return self._reading(editor.now.bound.widgets[lane.name])
         if lane.sort == "event":
             return f"{self._past(lane.name)}×"
         if lane.sort in ("roster", "fold"):
             return self._slots(lane)
-        variable = session.variable(lane.name)
-        return with_unit(session.value(lane.name), variable.unit if variable else "")
+        variable = editor.now.variable(lane.name)
+        return with_unit(editor.now.value(lane.name), variable.unit if variable else "")
 
     def _slots(self, lane: Lane) -> str:
         if lane.sort == "fold":
             return f"{lane.count} names"
-        roster = next((r for r in self.session.project.rosters if r.name == lane.name), None)
+        roster = next((r for r in self.editor.now.project.rosters if r.name == lane.name), None)
         return f"{roster.slots} slots" if roster else "not declared"
 
     def _reading(self, widget: BoundWidget) -> str:
         """Return the widget's own value while it is visible, else its state word."""
-        session, frame = self.session, self.session.frame
-        word = session.bound.state_word(widget, session.tracks.value(widget.state, frame))
+        editor, frame = self.editor, self.editor.now.frame
+        word = editor.now.bound.state_word(widget, editor.now.tracks.value(widget.state, frame))
         if word in STATE_WORDS[:-1]:
             return word
-        value = own_value(widget, session.tracks.state(widget, frame))
+        value = own_value(widget, editor.now.tracks.state(widget, frame))
         return f"{word}  {value}" if value and word != SHOWING else value or word
 
     def _past(self, event: str) -> int:
         """Return the number of occurrences in this run up to the playhead, like `events`."""
-        trace, frame = self.session.trace, self.session.frame
+        trace, frame = self.editor.now.trace, self.editor.now.frame
         begun = int(trace.run_starts[np.searchsorted(trace.run_starts, frame, "right") - 1])
         frames = zip(trace.events, trace.event_frames.tolist(), strict=True)
         return sum(e.name == event and begun <= at <= frame for e, at in frames)
@@ -233,7 +235,7 @@ class HeadPainter:
 
     def _changing(self, widget: BoundWidget) -> tuple[float, float]:
         """Return the part of a widget that changes over the recording, computed once."""
-        tracks, name = self.session.tracks, widget.widget.id
+        tracks, name = self.editor.now.tracks, widget.widget.id
         known = self._parts.get(name)
         if known is None or known[0] is not widget or known[1] is not tracks:
             known = self._parts[name] = (widget, tracks, changing_over(tracks, widget))
@@ -241,18 +243,18 @@ class HeadPainter:
 
     def _thumb(self, painter: QPainter, lane: Lane, top: int) -> None:
         """Draw the widget's thumbnail."""
-        widget = self.session.bound.widgets[lane.name]
-        state = self.session.tracks.state(widget, self.session.frame)
+        widget = self.editor.now.bound.widgets[lane.name]
+        state = self.editor.now.tracks.state(widget, self.editor.now.frame)
         box = QRectF(16, top + (lane.height - THUMB[1]) / 2, *THUMB)
         painter.setPen(Qt.PenStyle.NoPen)
-        ground = QColor(self.session.view_state.ground or theme().under)
+        ground = QColor(self.editor.now.ground or theme().under)
         painter.setBrush(ground)
         painter.drawRoundedRect(box, 3, 3)
         if not state["visible"]:
             return
-        clock = float(self.session.trace.t[self.session.frame])
+        clock = float(self.editor.now.trace.t[self.editor.now.frame])
         part, size = partial(self._changing, widget), (THUMB[0] - 8, THUMB[1] - 6)
-        small = thumbnail(widget, state, clock, self.session.bound, size, part=part, ground=ground.name())
+        small = thumbnail(widget, state, clock, self.editor.now.bound, size, part=part, ground=ground.name())
         painter.save()
         painter.setClipRect(box, Qt.ClipOperation.IntersectClip)
         painter.translate(box.x() + 4, box.y() + 3)

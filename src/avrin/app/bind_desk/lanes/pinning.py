@@ -5,9 +5,10 @@ from __future__ import annotations
 from PySide6.QtCore import QObject, QPointF, QRectF
 from PySide6.QtWidgets import QWidget
 
-from avrin.app.bind_desk.lanes.model import Lane
 from avrin.app.controls.field import Field, parsed, written
-from avrin.app.session.session import Session
+from avrin.app.services.editor import Editor
+from avrin.editor.by_hand import pin, unpin
+from avrin.editor.lanes import Lane
 from avrin.model.errors import AvrinError
 from avrin.model.project import VariableType
 from avrin.trace.frames import Value
@@ -20,11 +21,11 @@ CROSS = 18  # pixels at the right of a pinned value for the cross that unpins it
 
 
 class Pinning(QObject):
-    """Turns presses, drags and typing into pins of the session."""
+    """Turns presses, drags and typing into pins of the editor."""
 
-    def __init__(self, session: Session, view: QWidget) -> None:
+    def __init__(self, editor: Editor, view: QWidget) -> None:
         super().__init__(view)
-        self.session = session
+        self.editor = editor
         self._view = view
         self._lane: Lane | None = None
         self._from = QPointF()
@@ -46,7 +47,7 @@ class Pinning(QObject):
     def press(self, lane: Lane, box: QRectF, at: QPointF) -> None:
         """Handle a press on a variable's value."""
         self._lane, self._box, self._from, self._moved = lane, box, at, False
-        self._start = self.session.value(lane.name)
+        self._start = self.editor.now.value(lane.name)
 
     def drag(self, at: QPointF) -> None:
         """Change a number during a drag."""
@@ -57,18 +58,17 @@ class Pinning(QObject):
         self._moved = True
         low, high = self._range(lane.name)
         start = self._start if isinstance(self._start, float) else low
-        self.session.manual.pin(lane.name, self._rounded(lane.name, start + way / ACROSS * (high - low)))
+        self.editor.do(pin, lane.name, self._rounded(lane.name, start + way / ACROSS * (high - low)))
 
     def release(self) -> None:
         """Handle a release: without a move, edit a value, toggle a flag, or unpin."""
         lane, self._lane = self._lane, None
         if lane is None or self._moved:
             return
-        hand = self.session.manual
-        if lane.name in hand.pins and self._from.x() > self._box.right() + 6 - CROSS:
-            hand.let_go(lane.name)
+        if lane.name in self.editor.now.pins and self._from.x() > self._box.right() + 6 - CROSS:
+            self.editor.do(unpin, lane.name)
         elif lane.kind == "flag":
-            hand.pin(lane.name, self.session.value(lane.name) is not True)
+            self.editor.do(pin, lane.name, self.editor.now.value(lane.name) is not True)
         else:
             self.type_into(lane.name, self._box)
 
@@ -76,7 +76,7 @@ class Pinning(QObject):
         """Open a field over a value."""
         self._name = name
         self.field.move(round(box.right() + 8 - self.field.width()), round(box.top()) - 1)
-        value = self.session.value(name)
+        value = self.editor.now.value(name)
         self.field.show_text(written(value) if value is not None else "missing")
         self.field.show()
         self.field.setFocus()
@@ -84,21 +84,21 @@ class Pinning(QObject):
 
     def toggle(self, name: str) -> None:
         """Pin a variable to its current value, or unpin it."""
-        if name in self.session.manual.pins:
-            self.session.manual.let_go(name)
+        if name in self.editor.now.pins:
+            self.editor.do(unpin, name)
         else:
-            self.session.manual.pin(name, self.session.value(name))
+            self.editor.do(pin, name, self.editor.now.value(name))
 
     def step(self, name: str, way: int) -> None:
         """Pin a variable a step higher or lower, or toggle a flag."""
-        value = self.session.value(name)
+        value = self.editor.now.value(name)
         if isinstance(value, bool):
-            self.session.manual.pin(name, not value)
+            self.editor.do(pin, name, not value)
         elif isinstance(value, float) or self._type(name) in ("int", "float"):
             low, high = self._range(name)
             size = 1.0 if self._type(name) == "int" else (high - low) / 100
             start = value if isinstance(value, float) else low
-            self.session.manual.pin(name, self._rounded(name, start + way * size))
+            self.editor.do(pin, name, self._rounded(name, start + way * size))
 
     def close(self) -> None:
         """Close the field."""
@@ -110,29 +110,29 @@ class Pinning(QObject):
 
     def _typed(self, text: str) -> None:
         if text.strip() == "missing":
-            self.session.manual.pin(self._name, None)
+            self.editor.do(pin, self._name, None)
             return
         try:
             value = parsed(text, self._type(self._name))
         except AvrinError as error:
-            self.session.reported.emit(f"{error}. The value did not change", True)
+            self.editor.say(f"{error}. The value did not change", error=True)
             return
         if not text.strip():
-            self.session.manual.let_go(self._name)
+            self.editor.do(unpin, self._name)
         else:
-            self.session.manual.pin(self._name, value)
+            self.editor.do(pin, self._name, value)
             if isinstance(value, float) and written(value) != text.strip() and self._type(self._name) == "int":
-                self.session.reported.emit(f"{self._name} counts in whole numbers: pinned at {written(value)}", False)
+                self.editor.say(f"{self._name} counts in whole numbers: pinned at {written(value)}")
 
     def _type(self, name: str) -> VariableType:
-        known = self.session.variable(name) or self.session.undeclared(name)
+        known = self.editor.now.variable(name) or self.editor.now.undeclared(name)
         if known is not None:
             return known.type
-        column = self.session.column(name)
+        column = self.editor.now.column(name)
         return {"number": "float", "flag": "bool", "text": "text"}[column.kind] if column is not None else "float"  # type: ignore[return-value]
 
     def _range(self, name: str) -> tuple[float, float]:
-        known = self.session.variable(name) or self.session.undeclared(name)
+        known = self.editor.now.variable(name) or self.editor.now.undeclared(name)
         low = known.low if known is not None and known.low is not None else 0.0
         high = known.high if known is not None and known.high is not None else max(100.0, low * 2)
         return (low, high) if high > low else (low, low + 1.0)

@@ -7,7 +7,7 @@ from itertools import accumulate
 
 from PySide6.QtCore import QRect
 
-from avrin.app.bind_desk.lanes.model import Lane, LaneSort
+from avrin.editor.lanes import Lane, LaneSort
 
 __all__ = ["Stack"]
 

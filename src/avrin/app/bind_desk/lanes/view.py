@@ -26,7 +26,6 @@ from avrin.app.bind_desk.lanes.aside import ASIDE, paint_aside, press_aside
 from avrin.app.bind_desk.lanes.body import BodyPainter
 from avrin.app.bind_desk.lanes.editor import DeclarationEdit
 from avrin.app.bind_desk.lanes.heads import HeadPainter, link_box, value_box
-from avrin.app.bind_desk.lanes.model import FOLD, Lane, LaneSort, key_of, lanes, moved_by_hand
 from avrin.app.bind_desk.lanes.pinning import Pinning
 from avrin.app.bind_desk.lanes.scale import HEAD, TimeScale
 from avrin.app.bind_desk.lanes.stack import Stack
@@ -35,9 +34,17 @@ from avrin.app.controls.focus import Ringed, ring
 from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import theme
 from avrin.app.painting.offscreen import painting
-from avrin.app.session.editor_state import sources
-from avrin.app.session.session import Session
-from avrin.app.session.snapshot import Selection
+from avrin.app.services.checking import Checking
+from avrin.app.services.comparison import Comparison
+from avrin.app.services.editor import Editor
+from avrin.app.services.suggestions import Suggestions
+from avrin.editor.changes import Change
+from avrin.editor.edits import edit
+from avrin.editor.lanes import FOLD, Lane, LaneSort, key_of, lanes, moved_by_hand
+from avrin.editor.layout import fold, order_lanes_by_hand
+from avrin.editor.playback import go_to_seconds
+from avrin.editor.selecting import select, select_variable, toggle
+from avrin.editor.snapshot import Selection, sources
 from avrin.trace.frames import event_column
 
 if TYPE_CHECKING:
@@ -60,14 +67,17 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
     title_wanted = Signal()  # of the selected widget
     offered = Signal(str)  # a variable chosen for binding by keyboard
 
-    def __init__(self, session: Session, scale: TimeScale) -> None:
+    def __init__(
+        self, editor: Editor, checking: Checking, comparison: Comparison, suggestions: Suggestions, scale: TimeScale
+    ) -> None:
         super().__init__()
-        self.session = session
+        self.editor = editor
+        self._checking, self._suggestions = checking, suggestions
         self.scale = scale
         self.stack = Stack()
         self.wanted = ""
-        self._bodies = BodyPainter(session, scale)
-        self._heads = HeadPainter(session)
+        self._bodies = BodyPainter(editor, checking, comparison, scale)
+        self._heads = HeadPainter(editor, checking)
         self._growing = QTimer(self)
         self._growing.setSingleShot(True)
         self._growing.setInterval(GROWN_EVERY)
@@ -86,43 +96,59 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         self.setAccessibleName("Lanes")
         self.viewport().setMouseTracking(True)
         self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-        self._editor: DeclarationEdit | None = None
-        self.pinning = Pinning(session, self.viewport())
-        session.project_changed.connect(self._project_changed)
-        session.grown.connect(self._grown)
-        session.trace_changed.connect(self._new_trace)
-        session.connect_selection(self._selected)
-        session.frame_changed.connect(self._moved)
-        session.values_changed.connect(self._update_tooltip)
-        session.checking.changed.connect(self._checked)
-        session.comparison.changed.connect(self.repaint_all)
-        session.suggestions.changed.connect(self.rebuild)
-        session.view_state.changed.connect(self._looked_at)
-        session.view_state.ground_changed.connect(self.viewport().update)
-        self._order = session.view_state.own.order
+        self._form: DeclarationEdit | None = None
+        self.pinning = Pinning(editor, self.viewport())
+        editor.follow("lanes", self)
+        self._order = editor.now.layout.order
         scale.changed.connect(self.repaint_all)
 
     def assisted_parts(self) -> list[Part]:
         """Return each lane with the content of its head; a press selects it."""
-        wide, chosen = self.viewport().width(), self.session.selected
+        wide, chosen = self.viewport().width(), self.editor.now.selection
         return [
             Part(
                 self._heads.title(lane), QRect(0, top, wide, lane.height), Role.ListItem, self._heads.reading(lane),
-                _chosen(lane, chosen), functools.partial(self.session.select, _selection(lane)),
+                _chosen(lane, chosen), functools.partial(self.editor.do, select, _selection(lane)),
             )
             for lane, top in self.stack.each()
         ]  # fmt: skip
 
     # -- contents ---------------------------------------------------------------------------------------------------
 
-    def _project_changed(self) -> None:
-        if not self.session.just_moved:  # nothing but positions changed
-            self.rebuild()
+    def on_change(self, change: Change) -> None:
+        """Show another recording, other lanes, or another moment."""
+        if change.of("recording"):
+            self._new_trace()
+        else:
+            if change.of("suggestions") or (change.of("tracks") and not self._only_moved(change)):
+                self.rebuild()
+            if change.of("selection"):
+                self._selected()
+            if change.of("playhead"):
+                self._moved()
+            if change.of("figures"):
+                self._update_tooltip()
+        if change.of("grown") and not self._growing.isActive():
+            self._growing.start()
+        if change.of("layout"):
+            self._looked_at()
+        if change.of("findings"):
+            self._checked()
+        if change.of("comparison"):
+            self.repaint_all()
+        if change.of("ground"):
+            self.viewport().update()
+
+    def _only_moved(self, change: Change) -> bool:
+        """Return whether nothing but positions of widgets changed."""
+        return self.editor.now.just_moved and not change.of("trace", "pins")
 
     def rebuild(self) -> None:
         """Update the lanes after a change of the project."""
-        found = lanes(self.session, find=self.wanted, editing=self.editing)
-        if not self.session.bound.errors or {*found} != {*self.stack.lanes}:
+        found = lanes(
+            self.editor.now, self._suggestions.names, self._checking.of_lane, find=self.wanted, editing=self.editing
+        )
+        if not self.editor.now.bound.errors or {*found} != {*self.stack.lanes}:
             self.stack.show(found)  # while a rule is incomplete, the lanes do not move
         bar = self.verticalScrollBar()
         bar.setRange(0, max(0, self.stack.tall - self.viewport().height()))
@@ -137,25 +163,25 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
 
     def _look(self) -> None:
         """Update the visible lanes and the pinned ones: the edited one, the selection, and its variables."""
-        view, chosen = self.viewport(), self.session.selected
+        view, chosen = self.viewport(), self.editor.now.selection
         self.stack.look(self.verticalScrollBar().value(), view.height(), view.width())
-        widgets = [found for ident in chosen.widgets if (found := self.session.bound.widgets.get(ident)) is not None]
+        widgets = [found for ident in chosen.widgets if (found := self.editor.now.bound.widgets.get(ident)) is not None]
         wanted: list[tuple[str, LaneSort]] = [(self.editing, "variable"), (chosen.variable, "variable")]
         for widget in widgets[:1]:
             wanted += [(widget.widget.id, "widget"), *((name, "variable") for name in sources(widget))]
         self.stack.keep([key for key in wanted if key[0]])
         self.repaint_all()
-        self._place_editor()
+        self._place_form()
 
     def _looked_at(self) -> None:
-        order = self.session.view_state.own.order
+        order = self.editor.now.layout.order
         self.rebuild()
         if order not in (self._order, "by hand"):  # a manually moved lane stays under the pointer
             self.verticalScrollBar().setValue(0)
         self._order = order
 
     def _checked(self) -> None:
-        if self.session.view_state.own.order == "by trouble":
+        if self.editor.now.layout.order == "by trouble":
             self.rebuild()
         else:
             self.repaint_all()
@@ -163,18 +189,18 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
     def _new_trace(self) -> None:
         self._bodies.forget()
         self._heads.notes.forget()
-        self.scale.show_all(self.session.trace.length)
+        self.scale.show_all(self.editor.now.trace.length)
         self.rebuild()
 
     def _selected(self) -> None:
-        chosen = self.session.selected
+        chosen = self.editor.now.selection
         self.reveal(chosen.widget or chosen.variable, widget=bool(chosen.widget))
         self._look()
 
     def reveal(self, name: str, *, widget: bool = False) -> None:
         """Scroll to a variable's or widget's lane, expanding its roster."""
         if not widget and name and self.lane_rect(name) is None and self.lane_rect(name, sort="event") is None:
-            self.session.view_state.fold(name.split("[", 1)[0] if "[" in name else FOLD, opened=True)
+            self.editor.do(fold, name.split("[", 1)[0] if "[" in name else FOLD, opened=True)
         self.verticalScrollBar().setValue(self.stack.bring(name, "widget" if widget else "variable"))
 
     def show_only(self, text: str) -> None:
@@ -186,57 +212,53 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
     # -- editing in the heads ---------------------------------------------------------------------------------------
 
     @property
-    def editor(self) -> DeclarationEdit:
+    def form(self) -> DeclarationEdit:
         """The declaration editor, created on first use."""
-        if self._editor is None:
-            self._editor = DeclarationEdit(self.session, self.viewport())
-            self._editor.closed.connect(self._edited)
-        return self._editor
+        if self._form is None:
+            self._form = DeclarationEdit(self.editor, self.viewport())
+            self._form.closed.connect(self._edited)
+        return self._form
 
     @property
     def editing(self) -> str:
         """The variable whose declaration is being edited, or ""."""
-        return self._editor.variable if self._editor is not None else ""
+        return self._form.variable if self._form is not None else ""
 
     def edit(self, name: str) -> None:
         """Edit a variable's declaration in its lane, declaring it first if it is only recorded."""
-        session = self.session
-        if session.is_derived(name):
-            session.select_variable(name)
+        editor = self.editor
+        if editor.now.is_derived(name):
+            editor.do(select_variable, name)
             self.rule_wanted.emit()
             return
-        if session.variable(name) is None:
-            if session.undeclared(name) is None:
+        if editor.now.variable(name) is None:
+            if editor.now.undeclared(name) is None:
                 return
-            session.edit(session.declared(name), f"declaration of {name}")
-        self.editor.open_for(name)
+            editor.do(edit, editor.now.declared(name), f"declaration of {name}")
+        self.form.open_for(name)
         self.rebuild()
         self.reveal(name)
-        self._place_editor()
+        self._place_form()
 
     def edit_chosen(self) -> None:
         """Edit the selected variable."""
-        if self.session.selected.variable:
-            self.edit(self.session.selected.variable)
+        if self.editor.now.selection.variable:
+            self.edit(self.editor.now.selection.variable)
 
     def _edited(self) -> None:
         self.rebuild()
         self.setFocus()
 
-    def _place_editor(self) -> None:
+    def _place_form(self) -> None:
         rect = self.lane_rect(self.editing) if self.editing else None
         if rect is not None:
-            self.editor.setGeometry(0, rect.y(), HEAD - 1, rect.height())
-
-    def _grown(self) -> None:
-        if not self._growing.isActive():
-            self._growing.start()
+            self.form.setGeometry(0, rect.y(), HEAD - 1, rect.height())
 
     def _new_length(self) -> None:
         """Schedule a repaint of a growing trace."""
         self._bodies.forget()
         self._heads.notes.forget()
-        self.scale.grow(self.session.trace.length)
+        self.scale.grow(self.editor.now.trace.length)
         self.rebuild()
 
     @property
@@ -256,10 +278,10 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
     # -- painting ---------------------------------------------------------------------------------------------------
 
     def _moved(self) -> None:
-        self.scale.bring(self.session.seconds)
+        self.scale.bring(self.editor.now.seconds)
         if self._still is None:
             return  # everything is repainted anyway
-        x = round(self.scale.x(self.session.seconds))
+        x = round(self.scale.x(self.editor.now.seconds))
         view = self.viewport()
         view.update(QRegion(self._line - 2, 0, 5, view.height()) + QRect(x - 2, 0, 5, view.height()))
 
@@ -289,7 +311,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
             self._paint_heads(painter, self.stack.scrolled())
             painter.setClipping(False)
             self._paint_heads(painter, self.stack.stays())
-        self._line = round(self.scale.x(self.session.seconds))
+        self._line = round(self.scale.x(self.editor.now.seconds))
         x = self._line + 0.5
         if HEAD < x < view.width():
             painter.setPen(QPen(theme().accent, 2))
@@ -302,12 +324,12 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
 
     def _paint_heads(self, painter: QPainter, lanes: list[tuple[Lane, int]]) -> None:
         """Paint what changes in heads with the playhead and the pointer."""
-        session = self.session
+        editor = self.editor
         for lane, top in lanes:
             self._heads.value(painter, lane, top)
             if lane.sort == "widget":
-                offered = lane.name == self._hover or lane.name in session.selected.widgets
-                paint_aside(painter, session.view_state, lane.name, top, lane.height, offered=offered)
+                offered = lane.name == self._hover or lane.name in editor.now.selection.widgets
+                paint_aside(painter, editor.now, lane.name, top, lane.height, offered=offered)
 
     def _painted(self) -> QPixmap:
         """Return backgrounds, names, curves and stretches."""
@@ -319,7 +341,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         with painting(still) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.fillRect(QRect(0, 0, HEAD, view.height()), t.raised)
-            chosen = self.session.widget
+            chosen = self.editor.now.widget
             feeding = set(sources(chosen)) if chosen is not None else set()
             span = self._bodies.span()
             for lane, top in self.stack.scrolled():
@@ -341,7 +363,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
 
     def _paint_still(self, painter: QPainter, lane: Lane, top: int, feeding: set[str], span: object) -> None:
         t, width = theme(), self.viewport().width()
-        chosen = _chosen(lane, self.session.selected)
+        chosen = _chosen(lane, self.editor.now.selection)
         if chosen:
             painter.fillRect(QRect(0, top, HEAD, lane.height), t.soft)
         painter.setPen(QPen(t.line, 1))
@@ -351,7 +373,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
 
     def _paint_runs(self, painter: QPainter) -> None:
         """Paint a dotted line where a restart begins a new run."""
-        t, trace = theme(), self.session.trace
+        t, trace = theme(), self.editor.now.trace
         at = [self.scale.x(float(trace.axis[start])) for start in trace.run_starts[1:].tolist()]
         seen = [x for x in at if HEAD < x < self.viewport().width()]
         many = len(seen) > 1 and (seen[-1] - seen[0]) / (len(seen) - 1) < CLOSE
@@ -378,7 +400,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
             return
         if event.position().x() >= HEAD:
             self._scrubbing = True
-            self.session.go_to_seconds(self.scale.seconds(event.position().x()))
+            self.editor.do(go_to_seconds, self.scale.seconds(event.position().x()))
             return
         under = self.stack.at(event.position().y())
         if under is None:
@@ -387,23 +409,22 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         if lane.sort in ("roster", "fold"):
             self._pressed = (lane, event.position())
             return
-        looking = self.session.view_state
-        if lane.sort == "widget" and press_aside(looking, lane.name, event.position(), top, lane.height):
+        if lane.sort == "widget" and press_aside(self.editor, lane.name, event.position(), top, lane.height):
             return
         if lane.sort == "variable" and value_box(lane, top).contains(event.position()):
-            self.session.select(_selection(lane))
+            self.editor.do(select, _selection(lane))
             self.pinning.press(lane, value_box(lane, top), event.position())
             return
-        offers_link = not lane.declared or _selection(lane) == self.session.selected
+        offers_link = not lane.declared or _selection(lane) == self.editor.now.selection
         if lane.sort == "variable" and offers_link and link_box(lane, top).contains(event.position()):
-            self.session.select(_selection(lane))
+            self.editor.do(select, _selection(lane))
             self.edit(lane.name)
             return
         if lane.sort == "widget" and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
-            self.session.selection_edits.toggle(lane.name)
+            self.editor.do(toggle, lane.name)
             return
         self._pressed = (lane, event.position())
-        self.session.select(_selection(lane))
+        self.editor.do(select, _selection(lane))
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         under = self.stack.at(event.position().y())
@@ -419,7 +440,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._scrubbing:
-            self.session.go_to_seconds(self.scale.seconds(event.position().x()))
+            self.editor.do(go_to_seconds, self.scale.seconds(event.position().x()))
             return
         if self.pinning.pressed:
             self.pinning.drag(event.position())
@@ -495,23 +516,26 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         self.viewport().setCursor(Qt.CursorShape.ArrowCursor)
         if pressed is None:
             return
-        lane, looking = pressed[0], self.session.view_state
+        lane = pressed[0]
         if gap is not None:
             self._put(dragged, self._gap_at(event.position().y())[0])
         elif dragged and (name := _carried(lane)):
             self.drag_ended.emit(name, event.globalPosition().toPoint())
         elif lane.sort in ("roster", "fold"):
-            looking.fold(lane.name, opened=not lane.open)
+            self.editor.do(fold, lane.name, opened=not lane.open)
 
     def _put(self, key: str, before: str) -> None:
         """Move a lane by hand before another one, "" for the end."""
         if key != before:
-            self.session.view_state.order_by_hand(moved_by_hand(self.session, key, before))
-            self.session.reported.emit("The lanes are in your own order.  Other orders can be chosen below", False)
+            self.editor.do(
+                order_lanes_by_hand,
+                moved_by_hand(self.editor.now, self._suggestions.names, self._checking.of_lane, key, before),
+            )
+            self.editor.say("The lanes are in your own order.  Other orders can be chosen below")
 
     def move_chosen(self, step: int) -> None:
         """Move the selected lane up or down."""
-        chosen = self.session.selected
+        chosen = self.editor.now.selection
         blocks = [lane for lane in self.lanes if lane.sort != "fold"]
         at = next((i for i, lane in enumerate(blocks) if _chosen(lane, chosen)), None)
         if at is None:
@@ -523,7 +547,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = event.key()
         choices = [_selection(lane) for lane in self.lanes if lane.sort in ("widget", "variable")]
-        chosen = self.session.selected
+        chosen = self.editor.now.selection
         if key == Qt.Key.Key_Escape and self._dragging:
             self._dragging, self._pressed, self._gap = "", None, None
             self._update_tooltip()
@@ -533,7 +557,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and choices and not event.modifiers():
             at = choices.index(chosen) if chosen in choices else -1
             step = 1 if key == Qt.Key.Key_Down else -1
-            self.session.select(choices[min(max(0, at + step), len(choices) - 1)])
+            self.editor.do(select, choices[min(max(0, at + step), len(choices) - 1)])
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and event.modifiers() == Qt.KeyboardModifier.ShiftModifier:
             self._choose_more(1 if key == Qt.Key.Key_Down else -1)
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and chosen.variable:
@@ -551,13 +575,13 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
 
     def _choose_more(self, step: int) -> None:
         """Extend the selection to the next widget's lane, or remove it from the selection."""
-        hands, widgets = self.session.selection_edits, [lane.name for lane in self.lanes if lane.sort == "widget"]
-        latest = next((ident for ident in reversed(hands.chosen) if ident in widgets), None)
+        editor, widgets = self.editor, [lane.name for lane in self.lanes if lane.sort == "widget"]
+        latest = next((ident for ident in reversed(editor.now.chosen) if ident in widgets), None)
         if latest is None:
             return
         other = widgets[min(max(0, widgets.index(latest) + step), len(widgets) - 1)]
         if other != latest:
-            hands.toggle(latest if other in hands.chosen else other)
+            editor.do(toggle, latest if other in editor.now.chosen else other)
 
 
 def _carried(lane: Lane) -> str:

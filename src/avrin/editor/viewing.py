@@ -1,0 +1,41 @@
+"""Commands that change the preview: screen, plate, language."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from avrin.editor.evaluation import shown_on
+from avrin.editor.snapshot import Snapshot
+from avrin.model.project import Plate, Screen
+
+__all__ = ["put_over", "show_in", "show_on", "show_over", "show_over_recorded", "show_texts_again"]
+
+
+def show_on(now: Snapshot, screen: Screen) -> Snapshot:
+    """Preview on another screen, or on one part of a split one, as its player sees it."""
+    return shown_on(now, screen)
+
+
+def show_over(now: Snapshot, plate: Plate | None) -> Snapshot:
+    """Show another plate behind the HUD."""
+    return now.replaced(view=replace(now.view, plate=plate, follows=False))
+
+
+def show_over_recorded(now: Snapshot) -> Snapshot:
+    """Show the plate that the recording selects."""
+    return now.replaced(view=replace(now.view, follows=True))
+
+
+def show_in(now: Snapshot, language: str) -> Snapshot:
+    """Preview in a language, by its code."""
+    return now.replaced(view=replace(now.view, language=language))
+
+
+def put_over(now: Snapshot, ground: str) -> Snapshot:
+    """Set the background of thumbnails, "#rrggbb", or "" for the window's own."""
+    return now.replaced(ground=ground) if ground != now.ground else now
+
+
+def show_texts_again(now: Snapshot) -> Snapshot:
+    """Show the texts anew: a catalogue was changed, which is no part of the project."""
+    return now.replaced("view")
