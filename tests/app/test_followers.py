@@ -26,7 +26,7 @@ class Painted(QObject):
         super().__init__()
         self.seen: list[QObject] = []
 
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:  # noqa: N802
         if event.type() is QEvent.Type.Paint:
             self.seen.append(watched)
         return False
@@ -39,7 +39,7 @@ def names(window: Window) -> dict[int, str]:
 
 
 @pytest.fixture
-def told(window: Window, monkeypatch: pytest.MonkeyPatch) -> Iterator[list[str]]:  # noqa: F811
+def told(window: Window, monkeypatch: pytest.MonkeyPatch) -> Iterator[list[str]]:
     """The names of those who are told, in order; jobs and popups, of which there are many, once."""
     heard: list[str] = []
     tell = followers._tell
@@ -51,10 +51,10 @@ def told(window: Window, monkeypatch: pytest.MonkeyPatch) -> Iterator[list[str]]
         tell(follower, change)
 
     monkeypatch.setattr(followers, "_tell", note)
-    yield heard
+    return heard
 
 
-def settle(window: Window) -> None:  # noqa: F811
+def settle(window: Window) -> None:
     assert window.desk.card
     assert window.desk.footer
     window.workspace.wait()
@@ -63,7 +63,7 @@ def settle(window: Window) -> None:  # noqa: F811
     application().processEvents()
 
 
-def test_another_colour_of_one_widget_is_told_and_painted_by_name(window: Window, told: list[str]) -> None:  # noqa: F811
+def test_another_colour_of_one_widget_is_told_and_painted_by_name(window: Window, told: list[str]) -> None:
     settle(window)
     editor, painted = window.editor, Painted()
     hull = editor.now.project.widget("hull_bar")
@@ -85,14 +85,14 @@ def test_another_colour_of_one_widget_is_told_and_painted_by_name(window: Window
     assert views - behind == {"picture", "lanes", "card", "ladder strip", "header"}
 
 
-def test_another_frame_is_told_to_what_shows_it_and_to_nobody_else(window: Window, told: list[str]) -> None:  # noqa: F811
+def test_another_frame_is_told_to_what_shows_it_and_to_nobody_else(window: Window, told: list[str]) -> None:
     settle(window)
     del told[:]
     window.editor.do(go_to, window.editor.now.frame + 1)
     assert told == ["jobs", "picture", "header", "ruler", "lanes", "card", "ladder strip", "shelf", "popups"]
 
 
-def test_what_changes_nothing_is_told_to_nobody(window: Window, told: list[str]) -> None:  # noqa: F811
+def test_what_changes_nothing_is_told_to_nobody(window: Window, told: list[str]) -> None:
     settle(window)
     del told[:]
     window.editor.do(go_to, window.editor.now.frame)
@@ -106,6 +106,8 @@ def test_everything_that_can_change_is_told_to_somebody() -> None:
 
 
 class Broken(QObject):
+    """A view with a fault."""
+
     def on_change(self, _change: Change) -> None:
         raise ValueError("spoilt")
 
@@ -113,7 +115,7 @@ class Broken(QObject):
 def test_a_view_that_fails_is_reported_and_the_others_are_told(
     window: Window,
     told: list[str],
-    monkeypatch: pytest.MonkeyPatch,  # noqa: F811
+    monkeypatch: pytest.MonkeyPatch,
 ) -> None:
     settle(window)
     broken, reported = Broken(window), list[BaseException]()
