@@ -8,7 +8,7 @@ import time
 import numpy as np
 from msgspec.structs import replace
 
-from avrin.widgets.places import RulePlace
+from avrin.binding.places import RulePlace
 from common import FOLDER, FRAMES, reached
 from hud import sixty
 
@@ -28,12 +28,12 @@ def run() -> None:
 
 def findings() -> None:
     """All findings for sixty widgets over an hour and twelve screens: cold, and after one rule changed."""
+    from avrin.binding.binding import bind
+    from avrin.binding.places import with_rule
+    from avrin.binding.tracks import Tracks
     from avrin.findings.inspector import Inspector
     from avrin.findings.registry import CHECKS
-    from avrin.model.project import Screen
-    from avrin.widgets.binding import bind
-    from avrin.widgets.places import with_rule
-    from avrin.widgets.tracks import Tracks
+    from avrin.project.project import Screen
 
     project, trace = sixty(FRAMES)
     project = replace(project, screens=tuple(Screen(name=f"{w} × {h}", size=(w, h)) for w, h in SIZES))
@@ -67,7 +67,7 @@ def many() -> None:
     from avrin.execution.task import task
     from avrin.findings.batch import inspect_all
     from avrin.findings.registry import CHECKS
-    from avrin.model.files import load
+    from avrin.storage.files import load
     from avrin.trace.frames import Trace
     from avrin.trace.store import open_trace, save_trace
 
@@ -96,15 +96,15 @@ def many() -> None:
 
 def ladders() -> None:
     """The demo's ladder: every widget against every variable, and the one that is live on the card."""
+    from avrin.binding.binding import bind
+    from avrin.binding.tracks import Tracks
     from avrin.demo.install import install_demo
     from avrin.ladder.drivers import drivers
     from avrin.ladder.rows import sweep_row
     from avrin.ladder.samples import finish
-    from avrin.model.files import load
+    from avrin.storage.files import load
     from avrin.trace.frames import events_of
     from avrin.trace.store import open_trace
-    from avrin.widgets.binding import bind
-    from avrin.widgets.tracks import Tracks
 
     path = install_demo()
     project, _ = load(path)
@@ -121,11 +121,11 @@ def ladders() -> None:
 
 def _remembering() -> None:
     """A ladder whose rules remember, at playheads all over an hour: what happened before counts in every cell."""
+    from avrin.binding.binding import bind
+    from avrin.binding.tracks import Tracks
     from avrin.ladder.samples import finish, sample_ladder
-    from avrin.model.project import Band, Project, Variable, Widget
+    from avrin.project.project import Band, Project, Variable, Widget
     from avrin.trace.frames import Column, Trace
-    from avrin.widgets.binding import bind
-    from avrin.widgets.tracks import Tracks
 
     bar = Widget(
         id="w", kind="bar", bands=(Band(name="low", below="30%", back="40%"),),

@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from pathlib import Path
 
-from avrin.widgets.places import RulePlace
+from avrin.binding.places import RulePlace
 from common import FRAMES, line
 from hud import sixty
 
@@ -14,12 +14,12 @@ __all__ = ["run"]
 
 def run() -> None:
     """One rule changed; and every tenth widget moved by a frame, so that much differs."""
+    from avrin.binding.binding import bind
+    from avrin.binding.places import with_rule
+    from avrin.binding.tracks import Tracks
     from avrin.diff.entries import entries
     from avrin.diff.stretches import both_bound, stretches
     from avrin.trace.frames import events_of
-    from avrin.widgets.binding import bind
-    from avrin.widgets.places import with_rule
-    from avrin.widgets.tracks import Tracks
 
     project, trace = sixty(FRAMES)
     one = with_rule(project, RulePlace("widget", "w3", "inputs", "value"), "v3 + 1")

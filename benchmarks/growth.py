@@ -40,12 +40,12 @@ def _widgets(count: int) -> None:
     """Written, read, bound, evaluated, laid out; then one of them is edited."""
     from msgspec.structs import replace
 
-    from avrin.model.files import dumps, loads
-    from avrin.model.project import Place, Project, Screen, Variable, Widget
+    from avrin.binding.binding import bind
+    from avrin.binding.tracks import Tracks
+    from avrin.project.project import Place, Project, Screen, Variable, Widget
     from avrin.render.scene import scene
+    from avrin.storage.files import dumps, loads
     from avrin.trace.frames import Column, Trace
-    from avrin.widgets.binding import bind
-    from avrin.widgets.tracks import Tracks
 
     inputs = (
         lambda i: ("bar", {"value": f"v{i % 50}", "full": "100"}),
@@ -68,12 +68,12 @@ def _widgets(count: int) -> None:
 
 
 def _groups(count: int) -> None:
-    from avrin.model.files import dumps, loads
-    from avrin.model.project import Group, Project, Screen, Variable, Widget
+    from avrin.binding.binding import bind
+    from avrin.binding.tracks import Tracks
+    from avrin.project.project import Group, Project, Screen, Variable, Widget
     from avrin.render.scene import scene
+    from avrin.storage.files import dumps, loads
     from avrin.trace.frames import Column, Trace
-    from avrin.widgets.binding import bind
-    from avrin.widgets.tracks import Tracks
 
     groups = tuple(Group(id=f"g{i}", group=f"g{i - 1}" if i else "", visible="v > 0") for i in range(count))
     label = Widget(id="w", kind="label", group=f"g{count - 1}", inputs={"text": "x"})
@@ -84,12 +84,12 @@ def _groups(count: int) -> None:
 
 
 def _events(count: int) -> None:
-    from avrin.model.project import Project, Screen, Variable, Widget
+    from avrin.binding.binding import bind
+    from avrin.binding.tracks import Tracks
+    from avrin.project.project import Project, Screen, Variable, Widget
     from avrin.render.scene import scene
     from avrin.trace.frames import Column, Event, Trace
     from avrin.trace.store import open_trace, save_trace
-    from avrin.widgets.binding import bind
-    from avrin.widgets.tracks import Tracks
 
     happened = [Event(i * 100 / count, "hit", {"points": float(i)}) for i in range(count)]
     trace = Trace.make("t", np.arange(6000) / 60, {"v": Column("number", np.linspace(0, 100, 6000))}, events=happened)
@@ -105,11 +105,11 @@ def _events(count: int) -> None:
 
 
 def _runs(count: int) -> None:
-    from avrin.model.project import Project, Variable, Widget
+    from avrin.binding.binding import bind
+    from avrin.binding.tracks import Tracks
+    from avrin.project.project import Project, Variable, Widget
     from avrin.trace.frames import Column, Trace
     from avrin.trace.store import open_trace, save_trace
-    from avrin.widgets.binding import bind
-    from avrin.widgets.tracks import Tracks
 
     values = Column("number", np.linspace(0, 100, count * 3))
     trace = Trace.make("t", np.tile([0.0, 0.1, 0.2], count), {"v": values}, np.repeat(np.arange(count), 3).tolist())
@@ -122,11 +122,11 @@ def _runs(count: int) -> None:
 
 
 def _texts(count: int) -> None:
-    from avrin.model.project import Project, Variable, Widget
+    from avrin.binding.binding import bind
+    from avrin.binding.tracks import Tracks
+    from avrin.project.project import Project, Variable, Widget
     from avrin.trace.frames import Column, Trace
     from avrin.trace.store import open_trace, save_trace
-    from avrin.widgets.binding import bind
-    from avrin.widgets.tracks import Tracks
 
     names = Column.of([f"name {i}" for i in range(count)])
     path = FOLDER / f"{count}-texts.csv"

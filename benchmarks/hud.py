@@ -34,9 +34,9 @@ def run() -> None:
 
 def _widget(kind: str, n: int) -> Any:
     """The n-th widget, as its kind is tried out, fed from a variable of its own."""
-    from avrin.model.project import Band, Place
-    from avrin.widgets.kind_samples import sample_widget
-    from avrin.widgets.registry import KINDS
+    from avrin.kinds.kind_samples import sample_widget
+    from avrin.kinds.registry import KINDS
+    from avrin.project.project import Band, Place
 
     own = {"hull": f"v{n % NUMBERS}" if kind == RUNNING else f"slow{n % NUMBERS}", "full": "140"}
 
@@ -53,11 +53,11 @@ def _widget(kind: str, n: int) -> Any:
 
 def sixty(length: int = FRAMES, only: int = NUMBERS) -> tuple[Any, Any]:
     """A checked project of sixty widgets and its trace; the first `only` variables change, the others are constant."""
-    from avrin.model.project import Roster, Variable
+    from avrin.binding.binding import bind
+    from avrin.kinds.kind_samples import sample_project
+    from avrin.kinds.registry import KINDS
+    from avrin.project.project import Roster, Variable
     from avrin.trace.frames import Column, Event, Trace
-    from avrin.widgets.binding import bind
-    from avrin.widgets.kind_samples import sample_project
-    from avrin.widgets.registry import KINDS
 
     dice = np.random.default_rng(4)
     each = [*KINDS] * 3
@@ -83,8 +83,8 @@ def sixty(length: int = FRAMES, only: int = NUMBERS) -> tuple[Any, Any]:
 
 def _saved(only: int, length: int) -> Path:
     from avrin.demo.install import install_demo
-    from avrin.model.files import save
-    from avrin.model.project import Plate, Recording
+    from avrin.project.project import Plate, Recording
+    from avrin.storage.files import save
     from avrin.trace.store import save_trace
 
     folder = install_demo().parent
@@ -99,7 +99,7 @@ def _saved(only: int, length: int) -> Path:
 
 def frames() -> None:
     """The picture in the window, playing: everything changing, and one widget changing."""
-    from avrin.app.bind_desk.picture import HudView
+    from avrin.app.bind_desk.picture.hud_view import HudView
     from avrin.app.main import application, make_window
 
     app = application()
@@ -136,8 +136,8 @@ def tracks() -> None:
     """All tracks over an hour, with all their texts, on one processor."""
     import os
 
-    from avrin.widgets.binding import bind
-    from avrin.widgets.tracks import Tracks, track
+    from avrin.binding.binding import bind
+    from avrin.binding.tracks import Tracks, track
 
     project, trace = sixty()
     bound = bind(project, events={"hit": {"points": "number"}})

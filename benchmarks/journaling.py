@@ -25,8 +25,8 @@ def run() -> None:
     from PySide6.QtWidgets import QApplication
 
     from avrin.app.services.workspace import Workspace
-    from avrin.model.files import save
-    from avrin.model.project import Project, Variable, Widget
+    from avrin.project.project import Project, Variable, Widget
+    from avrin.storage.files import save
 
     app = QApplication.instance() or QApplication([])
     sys.setswitchinterval(0.001)  # as in the program

@@ -160,14 +160,14 @@ def _filmed(path: Path) -> Path:
 
 def everywhere() -> None:
     """All findings over twelve screens, and over those at three sizes, three plates and five languages."""
+    from avrin.binding.binding import bind
+    from avrin.binding.tracks import Tracks
     from avrin.findings.inspector import Inspector
     from avrin.findings.registry import CHECKS
     from avrin.i18n.catalogue import catalogue_path
     from avrin.i18n.extraction import with_translation
     from avrin.i18n.messages import messages
-    from avrin.model.project import Plate, Screen, Zone
-    from avrin.widgets.binding import bind
-    from avrin.widgets.tracks import Tracks
+    from avrin.project.project import Plate, Screen, Zone
 
     project, trace = sixty(FRAMES)
     folder = FOLDER / "everywhere"

@@ -47,7 +47,7 @@ def run() -> None:
 
 
 def _single(project: Path, folder: Path) -> None:
-    from avrin.model.files import load
+    from avrin.storage.files import load
     from avrin.sweep.sweeping import Wanted, sweep
 
     wanted = Wanted((str(folder),), FOLDER / "one.parquet", {}, findings=False)
@@ -102,11 +102,11 @@ def _play(folder: Path, number: int) -> None:
 
 def _loop(project: Path, folder: Path) -> None:
     """What a person would write who has the engine and nothing else."""
+    from avrin.binding.binding import bind
+    from avrin.binding.tracks import Tracks
     from avrin.ladder.coverage import state_stretches
-    from avrin.model.files import load
+    from avrin.storage.files import load
     from avrin.trace.store import open_trace
-    from avrin.widgets.binding import bind
-    from avrin.widgets.tracks import Tracks
 
     known, _ = load(project)
     bound = bind(known, folder=project.parent)
@@ -136,7 +136,7 @@ def _on_pool(project: Path, folder: Path, jobs: int) -> float:
     from avrin.execution.locations import locations
     from avrin.execution.process_pool import ProcessPool
     from avrin.execution.task import task
-    from avrin.model.files import load
+    from avrin.storage.files import load
     from avrin.sweep.processing import Given, swept
 
     known, _ = load(project)

@@ -55,12 +55,12 @@ def dragging() -> None:
 
 def values_at_once() -> None:
     """A level that wanders and is noisy: a plain band, one that is sticky, one that waits, one that does both."""
-    from avrin.model.project import Band, Project, Variable, Widget
+    from avrin.binding.binding import bind
+    from avrin.binding.tracks import Tracks
+    from avrin.project.project import Band, Project, Variable, Widget
     from avrin.trace.frames import Column, Trace
     from avrin.tuning.curves import curves
     from avrin.tuning.signals import asked, signals
-    from avrin.widgets.binding import bind
-    from avrin.widgets.tracks import Tracks
 
     dice = np.random.default_rng(2)
     variables = (Variable(name="hull", type="float"), Variable(name="lost", type="bool"))

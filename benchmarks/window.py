@@ -9,10 +9,10 @@ from typing import Any
 
 import numpy as np
 
+from avrin.binding.places import RulePlace
 from avrin.editor.edits import edit, set_rule, undo
 from avrin.editor.playback import go_to, go_to_seconds, set_playing
 from avrin.editor.selecting import select_widgets
-from avrin.widgets.places import RulePlace
 from common import FOLDER, FRAMES, best, line, reached
 
 __all__ = ["run"]
@@ -222,8 +222,8 @@ def _closely(window: Any) -> None:
 
 def _hour() -> Path:
     """A project of twenty bars over an hour of forty variables."""
-    from avrin.model.files import save
-    from avrin.model.project import Band, Place, Project, Recording, Variable, Widget
+    from avrin.project.project import Band, Place, Project, Recording, Variable, Widget
+    from avrin.storage.files import save
     from avrin.trace.frames import Column, Trace
     from avrin.trace.store import save_trace
 

@@ -12,7 +12,7 @@ from pathlib import Path
 import grimp
 
 from avrin.findings.registry import CHECKS
-from avrin.widgets.registry import KINDS
+from avrin.kinds.registry import KINDS
 
 __all__ = ["PAGES", "filled"]
 

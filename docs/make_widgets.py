@@ -9,17 +9,17 @@ from typing import Any, Literal, get_args, get_origin
 import msgspec
 from msgspec.structs import replace
 
-from avrin.model.project import Screen
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
+from avrin.kinds.icons import ICONS
+from avrin.kinds.kind import Kind
+from avrin.kinds.kind_samples import sample_project, sample_widget
+from avrin.kinds.registry import KINDS
+from avrin.kinds.shapes import Box
+from avrin.project.project import Screen
 from avrin.render.scene import scene
 from avrin.render.svg import svg
 from avrin.trace.frames import Column, Event, Trace
-from avrin.widgets.binding import bind
-from avrin.widgets.icons import ICONS
-from avrin.widgets.kind import Kind
-from avrin.widgets.kind_samples import sample_project, sample_widget
-from avrin.widgets.registry import KINDS
-from avrin.widgets.shapes import Box
-from avrin.widgets.tracks import Tracks
 
 TARGET = Path(__file__).with_name("widgets.md")
 PICTURES = Path(__file__).with_name("widgets")

@@ -13,7 +13,7 @@ from hypothesis import HealthCheck, settings
 from msgspec.structs import replace
 
 import dial
-from avrin.widgets.registry import KINDS
+from avrin.kinds.registry import KINDS
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 if os.environ.get("AVRIN_TOOLKIT") == "none":  # everything but the window works without one: see `avrin test`

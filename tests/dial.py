@@ -10,12 +10,12 @@ from typing import Annotated
 
 from msgspec import Meta, Struct
 
-from avrin.model.project import Place, Project, Widget
+from avrin.kinds.kind import Drawing, Input, Kind, KindSample, TrackColumn, Wired, Wiring, plain_id
+from avrin.kinds.look import Colour, Look
+from avrin.kinds.shapes import Box, Path, Shape, TextRun, hatched
+from avrin.kinds.subject import Offer, Subject
+from avrin.project.project import Place, Project, Widget
 from avrin.rules.functions.plain import SHARE
-from avrin.widgets.kind import Drawing, Input, Kind, KindSample, TrackColumn, Wired, Wiring, plain_id
-from avrin.widgets.look import Colour, Look
-from avrin.widgets.shapes import Box, Path, Shape, TextRun, hatched
-from avrin.widgets.subject import Offer, Subject
 
 __all__ = ["KIND"]
 

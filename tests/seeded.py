@@ -11,10 +11,12 @@ import msgspec
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
 from avrin.findings.finding import Finding
 from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
-from avrin.model.project import (
+from avrin.project.project import (
     Band,
     Group,
     Outcome,
@@ -30,8 +32,6 @@ from avrin.model.project import (
     Zone,
 )
 from avrin.trace.frames import Column, Event, Trace, Value
-from avrin.widgets.binding import bind
-from avrin.widgets.tracks import Tracks
 
 CREW = Roster(
     name="crew", slots=3,

@@ -19,9 +19,9 @@ from hypothesis import HealthCheck, given, settings
 
 import avrin
 from avrin.cli import main
+from avrin.kinds.registry import KINDS
 from avrin.trace.frames import Trace
 from avrin.trace.store import open_trace, write_table
-from avrin.widgets.registry import KINDS
 from strategies import traces
 
 

@@ -10,9 +10,9 @@ from typing import Any
 import pytest
 
 import dial
+from avrin.kinds.registry import KINDS
 from avrin.rules.functions.registry import FUNCTIONS
 from avrin.rules.parse import parse
-from avrin.widgets.registry import KINDS
 from reference import Reference
 
 ROOT = Path(__file__).parent.parent
@@ -59,7 +59,7 @@ def test_counts_in_prose_and_the_map_of_the_source_are_the_programs_own(monkeypa
     for page in made.PAGES:
         text = page.read_text("utf-8")
         assert text == made.filled(text), f"{page.name}: run docs/make_prose.py"
-    assert "| **model** |" in text
+    assert "| **project** |" in text
 
 
 @pytest.mark.parametrize("name", FUNCTIONS)

@@ -7,18 +7,18 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
 from avrin.cli import main
+from avrin.errors import AvrinError
 from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
-from avrin.model.errors import AvrinError
-from avrin.model.files import save
-from avrin.model.project import Place, Plate, Project, Recording, Variable, Widget
+from avrin.project.project import Place, Plate, Project, Recording, Variable, Widget
+from avrin.storage.files import save
 from avrin.trace.frames import Trace
 from avrin.video.analysis import film_shades
 from avrin.video.open_video import open_footage, refusal_of
 from avrin.video.stills import close_stills, footage_seconds, still_file
-from avrin.widgets.binding import bind
-from avrin.widgets.tracks import Tracks
 from films import film
 
 PICTURE = Widget(id="p", kind="picture", place=Place(size=(80.0, 80.0)), options={"asset": "art.png"})

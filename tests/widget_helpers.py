@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
-from avrin.model.project import Band, Place, Project, Variable, Widget
+from avrin.binding.binding import Bound, bind
+from avrin.binding.tracks import Tracks
+from avrin.kinds.kind import Drawing
+from avrin.kinds.registry import KINDS
+from avrin.kinds.shapes import Box, Group, Shape, TextRun
+from avrin.project.project import Band, Place, Project, Variable, Widget
 from avrin.render.fonts import TextMeasure
 from avrin.trace.frames import Column, Event, Trace, Value
-from avrin.widgets.binding import Bound, bind
-from avrin.widgets.kind import Drawing
-from avrin.widgets.registry import KINDS
-from avrin.widgets.shapes import Box, Group, Shape, TextRun
-from avrin.widgets.tracks import Tracks
 
 VARIABLES = (
     Variable(name="hull", type="float", low=0, high=100),

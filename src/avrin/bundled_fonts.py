@@ -5,8 +5,8 @@ from __future__ import annotations
 import functools
 import importlib
 
-from avrin.model.cache import cache_get, cache_put, code_stamp
-from avrin.model.folders import cache_folder
+from avrin.storage.cache import cache_get, cache_put, code_stamp
+from avrin.storage.folders import cache_folder
 
 __all__ = ["BOLD", "MONO", "PACKED", "REGULAR", "packed_font"]
 

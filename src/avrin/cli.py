@@ -15,12 +15,12 @@ from typing import Any, NoReturn
 
 from avrin import __version__
 from avrin.commands.arguments import progress
+from avrin.errors import AvrinError, reason_of
 from avrin.logs import begin_logging, describe_fault, log_file
-from avrin.model.atomic import check_target, protecting
-from avrin.model.errors import AvrinError, reason_of
-from avrin.model.files import load
-from avrin.model.printable import one_line
-from avrin.model.reading import plain_file
+from avrin.printable import one_line
+from avrin.storage.atomic import check_target, protecting
+from avrin.storage.files import load
+from avrin.storage.reading import plain_file
 from avrin.trace.copying import beside
 
 __all__ = ["main"]

@@ -10,9 +10,9 @@ import sys
 import warnings
 from pathlib import Path
 
-from avrin.model.errors import AvrinError, reason_of
-from avrin.model.folders import folder_for, state_folder
-from avrin.model.printable import one_line
+from avrin.errors import AvrinError, reason_of
+from avrin.printable import one_line
+from avrin.storage.folders import folder_for, state_folder
 
 __all__ = ["begin_logging", "describe_fault", "log_file"]
 

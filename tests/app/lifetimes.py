@@ -48,7 +48,7 @@ def sample(*, small: bool) -> Path:
     from msgspec.structs import replace
 
     from avrin.demo.install import install_demo
-    from avrin.model.files import load, save
+    from avrin.storage.files import load, save
 
     demo = install_demo()
     if small:

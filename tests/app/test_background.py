@@ -8,6 +8,7 @@ from pytestqt.qtbot import QtBot
 
 from avrin.app.services import traces as traces_module
 from avrin.app.window.window import Window
+from avrin.binding.places import RulePlace
 from avrin.editor import evaluation
 from avrin.editor.by_hand import advance_drive, press_action, start_drive, stop_drive
 from avrin.editor.changes import Change
@@ -15,7 +16,6 @@ from avrin.editor.edits import set_rule, undo
 from avrin.editor.playback import go_to_seconds
 from avrin.trace.frames import Column, Event
 from avrin.trace.store import open_trace, save_trace
-from avrin.widgets.places import RulePlace
 from window_fixtures import qapp, window  # noqa: F401
 
 VALUE = RulePlace("widget", "hull_bar", "inputs", "value")

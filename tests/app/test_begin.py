@@ -24,9 +24,9 @@ from avrin.app.window import window as window_module
 from avrin.app.window.window import SIZE, Window
 from avrin.editor.edits import mark_saved, undo
 from avrin.editor.selecting import select_widget
-from avrin.model.drafts import Draft, drafts, load_draft, save_draft
-from avrin.model.files import load
-from avrin.model.recent import recent_projects
+from avrin.storage.drafts import Draft, drafts, load_draft, save_draft
+from avrin.storage.files import load
+from avrin.storage.recent import recent_projects
 from avrin.trace import copying, csv_cells, progress
 from window_fixtures import close_window, messages, qapp  # noqa: F401
 

@@ -15,9 +15,9 @@ from avrin.app.window.window import Window
 from avrin.bundled_fonts import packed_font
 from avrin.editor.edits import undo
 from avrin.editor.selecting import select_widget
+from avrin.kinds.shapes import Font, TextRun
 from avrin.render.fonts import MONO
 from avrin.render.scene import scene
-from avrin.widgets.shapes import Font, TextRun
 from window_fixtures import messages, qapp, window  # noqa: F401
 
 

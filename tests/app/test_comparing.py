@@ -17,10 +17,10 @@ from PySide6.QtWidgets import QApplication
 from avrin.app.ladder_desk.desk import LadderDesk
 from avrin.app.screens_desk.desk import ScreensDesk
 from avrin.app.window.window import Window
+from avrin.binding.places import RulePlace
 from avrin.editor.edits import go_to_step, mark_saved, redo, seal, set_rule, set_widget, undo
 from avrin.editor.playback import go_to, go_to_seconds
 from avrin.editor.selecting import select_widget
-from avrin.widgets.places import RulePlace
 from gestures import ALT, CTRL, LEFT, PLAIN, SHIFT, Hand, Key
 from window_fixtures import qapp, window  # noqa: F401
 

@@ -13,7 +13,7 @@ from PySide6.QtCore import QPoint
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit
 
-from avrin.widgets.schema import project_schema
+from avrin.kinds.schema import project_schema
 from films import pictures
 from gestures import CTRL, LEFT, Hand, Key
 from window_fixtures import qapp, window  # noqa: F401

@@ -9,8 +9,8 @@ from pytestqt.qtbot import QtBot
 
 from avrin.app.bind_desk.card.facts import facts
 from avrin.app.services.workspace import Workspace
-from avrin.model.files import save
-from avrin.model.project import Project, Recording, Variable, Widget
+from avrin.project.project import Project, Recording, Variable, Widget
+from avrin.storage.files import save
 from window_fixtures import qapp  # noqa: F401
 
 TABLE = [

@@ -14,7 +14,7 @@ from avrin.app.ladder_desk.desk import LadderDesk
 from avrin.app.services.comparison import Before
 from avrin.app.services.jobs import TimeSlices
 from avrin.app.window.window import Window
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
 from window_fixtures import qapp, window  # noqa: F401
 
 
@@ -122,7 +122,7 @@ def test_one_variable_without_an_offer_is_reported(
             raise IndexError("spoilt")
         return behaviour(column, trace)  # type: ignore[arg-type]
 
-    monkeypatch.setattr("avrin.widgets.subject.behaviour", judged)
+    monkeypatch.setattr("avrin.kinds.subject.behaviour", judged)
     window.show_first_page()
     window.open_files([tmp_path / "g.csv"])
     window.workspace.suggestions.wait()

@@ -21,7 +21,7 @@ from avrin.editor.layout import hide
 from avrin.editor.playback import go_to_seconds
 from avrin.editor.selecting import select_widget
 from avrin.findings import registry
-from avrin.model.assets import take_in
+from avrin.storage.assets import take_in
 from films import film, number_of, pictures
 from gestures import CTRL, LEFT, PLAIN, Hand, Key
 from window_fixtures import ALL_CHECKS, qapp, window  # noqa: F401

@@ -16,12 +16,12 @@ from avrin.app.main import application
 from avrin.app.services import checking
 from avrin.app.shots import begin_anew
 from avrin.app.window.window import Window
+from avrin.binding.places import RulePlace
 from avrin.demo.install import install_demo
 from avrin.editor.edits import set_rule, undo
 from avrin.findings.finding import Finding, Fix
 from avrin.findings.inspector import Inspector
-from avrin.model.files import load
-from avrin.widgets.places import RulePlace
+from avrin.storage.files import load
 from window_fixtures import one_window, qapp, window  # noqa: F401
 
 

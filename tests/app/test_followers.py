@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-
 import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QObject
@@ -39,7 +37,7 @@ def names(window: Window) -> dict[int, str]:
 
 
 @pytest.fixture
-def told(window: Window, monkeypatch: pytest.MonkeyPatch) -> Iterator[list[str]]:
+def told(window: Window, monkeypatch: pytest.MonkeyPatch) -> list[str]:
     """The names of those who are told, in order; jobs and popups, of which there are many, once."""
     heard: list[str] = []
     tell = followers._tell

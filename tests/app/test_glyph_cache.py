@@ -13,7 +13,7 @@ from PySide6.QtGui import QImage
 from avrin.app.painting import glyph_cache, lettering
 from avrin.app.painting.lettering import draw_texts
 from avrin.app.painting.offscreen import painting
-from avrin.widgets.shapes import TextRun
+from avrin.kinds.shapes import TextRun
 from window_fixtures import qapp  # noqa: F401
 
 RUNS = [

@@ -676,4 +676,4 @@ def test_gestures_import_nothing_of_the_program(file: Path) -> None:
     for one in (file, file.parents[1] / "gestures.py"):
         imported = [line for line in one.read_text("utf-8").splitlines() if line.startswith(("import ", "from "))]
         assert imported
-        assert {line for line in imported if "avrin" in line} <= {"from avrin.widgets.schema import project_schema"}
+        assert {line for line in imported if "avrin" in line} <= {"from avrin.kinds.schema import project_schema"}

@@ -18,6 +18,8 @@ from avrin.app.services import checking, extents, traces
 from avrin.app.services.jobs import CancelledError, Jobs, Started, TimeSlices
 from avrin.app.services.workspace import Workspace
 from avrin.app.window.window import Window
+from avrin.binding.places import RulePlace
+from avrin.binding.tracks import Tracks
 from avrin.editor import evaluation as evaluating
 from avrin.editor.by_hand import advance_drive, pin, start_drive, stop_drive
 from avrin.editor.changes import PARTS, StatePart
@@ -27,15 +29,13 @@ from avrin.editor.recordings import opened
 from avrin.editor.selecting import select_widget
 from avrin.editor.snapshot import Snapshot
 from avrin.editor.viewing import show_over
+from avrin.errors import AvrinError
 from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
 from avrin.findings.suppression import suppressed
 from avrin.ladder.generated_trace import made_for
-from avrin.model.errors import AvrinError
-from avrin.model.files import load, save
 from avrin.render.extent import extent
-from avrin.widgets.places import RulePlace
-from avrin.widgets.tracks import Tracks
+from avrin.storage.files import load, save
 from window_fixtures import qapp, window  # noqa: F401
 
 VALUE = RulePlace("widget", "hull_bar", "inputs", "value")

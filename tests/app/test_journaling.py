@@ -21,9 +21,9 @@ from avrin.app.main import make_window
 from avrin.app.services.workspace import Workspace
 from avrin.app.window.window import Window
 from avrin.editor.edits import edit, mark_saved, set_widget
-from avrin.model.drafts import drafts
-from avrin.model.files import dumps, load
-from avrin.model.journal import Journal, content_of, left_behind
+from avrin.storage.drafts import drafts
+from avrin.storage.files import dumps, load
+from avrin.storage.journal import Journal, content_of, left_behind
 from gestures import CTRL, Hand, Key
 from window_fixtures import handle_deletions, qapp, window  # noqa: F401
 
@@ -134,7 +134,7 @@ def test_a_file_that_is_only_touched_or_written_alike_asks_nothing(hand: Hand) -
 
 CRASHED = (
     "import os, sys; from pathlib import Path; from msgspec.structs import replace\n"
-    "from avrin.model.journal import Journal, content_of; from avrin.model.files import load\n"
+    "from avrin.storage.journal import Journal, content_of; from avrin.storage.files import load\n"
     "path = Path(sys.argv[1]); project, _ = load(path); journal = Journal(); journal.begin(path)\n"
     "journal.keep(replace(project, title=sys.argv[2]), content_of(path), 'traces/calm-dive.csv'); os._exit(9)"
 )
@@ -215,7 +215,7 @@ def test_a_disk_without_room_is_said_until_there_is_some(
 ) -> None:
     editor = hand.window.editor
     with monkeypatch.context() as patch:
-        patch.setattr("avrin.model.journal.atomic_write", full)
+        patch.setattr("avrin.storage.journal.atomic_write", full)
         editor.do(edit, replace(editor.now.project, title="Not kept"), "edit")
         hand.window.workspace.files.journaling.keep()
         qtbot.waitUntil(lambda: bool(asked(hand)), timeout=60_000)
@@ -238,7 +238,7 @@ def test_what_can_be_kept_nowhere_is_asked_about_before_it_is_lost(
 ) -> None:
     window = hand.window
     with monkeypatch.context() as patch:
-        patch.setattr("avrin.model.journal.atomic_write", full)
+        patch.setattr("avrin.storage.journal.atomic_write", full)
         edited(hand, "MINE")
         window.close()
         assert isValid(window)
@@ -257,7 +257,7 @@ def test_a_draft_that_cannot_be_kept_is_said_as_well(hand: Hand, monkeypatch: py
     window = hand.window
     window.begin_empty()
     with monkeypatch.context() as patch:
-        patch.setattr(sys.modules["avrin.model.drafts"], "atomic_write", full)
+        patch.setattr(sys.modules["avrin.storage.drafts"], "atomic_write", full)
         window.editor.do(edit, replace(window.editor.now.project, title="Begun", placeholder="?"), "edit")
         window.close()
         assert isValid(window)

@@ -14,11 +14,11 @@ from avrin.app.window.window import Window
 from avrin.editor.edits import set_widget, undo
 from avrin.editor.playback import go_to_seconds
 from avrin.editor.selecting import select_widget
+from avrin.errors import AvrinError
 from avrin.ladder.rows import Row
 from avrin.ladder.samples import Sample
 from avrin.ladder.sheet import percent
-from avrin.model.errors import AvrinError
-from avrin.model.project import Place, Widget
+from avrin.project.project import Place, Widget
 from avrin.render.values import clock
 from window_fixtures import carried, one_window, qapp  # noqa: F401
 

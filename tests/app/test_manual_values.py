@@ -15,14 +15,14 @@ from avrin.app.bind_desk.lanes.heads import value_box
 from avrin.app.controls.field import Field
 from avrin.app.main import application
 from avrin.app.window.window import Window
+from avrin.binding.places import RulePlace
 from avrin.editor.by_hand import advance_drive, press_action, start_drive, stop_drive
 from avrin.editor.edits import edit, set_variable, undo
 from avrin.editor.playback import go_to, go_to_seconds, set_playing
 from avrin.editor.selecting import select_variable, select_widget
-from avrin.model.project import Action, Assignment
+from avrin.project.project import Action, Assignment
 from avrin.trace.frames import Trace
 from avrin.trace.store import open_trace
-from avrin.widgets.places import RulePlace
 from window_fixtures import qapp, window  # noqa: F401
 
 LEFT, PLAIN = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier

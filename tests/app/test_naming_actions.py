@@ -8,14 +8,14 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from avrin.app.bind_desk.action_edit import ActionEdit
+from avrin.app.bind_desk.popups.action_edit import ActionEdit
 from avrin.app.controls.link import Link
 from avrin.app.controls.utf16 import characters_before, units_before
 from avrin.app.window.window import Window
 from avrin.editor.by_hand import start_drive
 from avrin.editor.edits import edit
 from avrin.editor.selecting import select_widget
-from avrin.model.project import Action, Assignment
+from avrin.project.project import Action, Assignment
 from window_fixtures import qapp, window  # noqa: F401
 
 Key = Qt.Key

@@ -17,7 +17,7 @@ from avrin.app.controls.link import Link
 from avrin.editor.edits import edit, set_widget
 from avrin.editor.selecting import select_widget
 from avrin.editor.viewing import show_over
-from avrin.model.project import Place, Widget
+from avrin.project.project import Place, Widget
 from avrin.render.columns import cut_cells
 from gestures import CTRL, Hand, Key
 from window_fixtures import qapp, window  # noqa: F401

@@ -15,22 +15,22 @@ from avrin.app.painting import paint as paint_module
 from avrin.app.painting.export import painted
 from avrin.app.painting.offscreen import painting
 from avrin.app.painting.paint import draw
-from avrin.model.errors import AvrinError
-from avrin.model.files import load
-from avrin.model.project import Plate, Screen
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
+from avrin.errors import AvrinError
+from avrin.kinds.kind_samples import sample_project, sample_widget
+from avrin.kinds.registry import KINDS
+from avrin.kinds.shapes import Box, Clip, Font, Group, NineSlice, Picture, Shape, TextRun, hatched
+from avrin.kinds.shapes import Path as Lines
+from avrin.project.project import Plate, Screen
 from avrin.render.bounds import bounds
 from avrin.render.fonts import MONO
 from avrin.render.pictures import frame_shapes, save_picture
 from avrin.render.scene import scene, widget_shapes
 from avrin.render.svg import svg
+from avrin.storage.files import load
 from avrin.trace.frames import Column, Trace
 from avrin.trace.store import open_trace
-from avrin.widgets.binding import bind
-from avrin.widgets.kind_samples import sample_project, sample_widget
-from avrin.widgets.registry import KINDS
-from avrin.widgets.shapes import Box, Clip, Font, Group, NineSlice, Picture, Shape, TextRun, hatched
-from avrin.widgets.shapes import Path as Lines
-from avrin.widgets.tracks import Tracks
 from widget_helpers import over, project
 
 GROUND = Box(0, 0, 200, 100, "#142027")

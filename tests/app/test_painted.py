@@ -10,7 +10,7 @@ from PIL import Image
 
 from avrin.app.painting.export import painted
 from avrin.cli import main
-from avrin.widgets.shapes import Box
+from avrin.kinds.shapes import Box
 from window_fixtures import qapp  # noqa: F401
 
 pytestmark = pytest.mark.usefixtures("qapp")  # later tests want a whole one

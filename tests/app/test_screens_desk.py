@@ -17,7 +17,7 @@ from avrin.app.window.window import Window
 from avrin.editor.edits import set_widget, undo
 from avrin.editor.playback import go_to_seconds
 from avrin.editor.viewing import show_in, show_over
-from avrin.model.project import Locale, Place
+from avrin.project.project import Locale, Place
 from avrin.render.colour import EYES
 from avrin.screens.axes import Cell, usual_cell
 from avrin.screens.distance import DISTANCE

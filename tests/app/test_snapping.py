@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from PySide6.QtCore import QPointF, QRectF
 
-from avrin.app.bind_desk.snapping import held
+from avrin.app.bind_desk.picture.snapping import held
 
 FAR = QRectF(0, 0, 100_000, 100_000)  # a safe area whose lines are out of reach of what is tried here
 ROW = [QRectF(5_000, 500, 40, 20), QRectF(5_060, 500, 40, 20)]  # 20 apart

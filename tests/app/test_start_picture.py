@@ -17,8 +17,8 @@ from avrin.app.window import message as message_module
 from avrin.app.window import window as window_module
 from avrin.app.window.start_picture import start_picture
 from avrin.app.window.window import Window
+from avrin.binding.places import RulePlace
 from avrin.editor.edits import set_rule
-from avrin.widgets.places import RulePlace
 from window_fixtures import close_window, pending, qapp  # noqa: F401
 
 Open = Callable[[], Window]

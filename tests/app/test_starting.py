@@ -14,13 +14,13 @@ from PySide6.QtGui import QImage, QPixmap
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
-from avrin.app.bind_desk.plate_cache import ground_file
+from avrin.app.bind_desk.picture.plate_cache import ground_file
 from avrin.app.main import make_window
 from avrin.app.painting import paint
 from avrin.app.services.workspace import Workspace
 from avrin.app.window.window import Window
 from avrin.editor.viewing import show_over
-from avrin.model.folders import cache_folder
+from avrin.storage.folders import cache_folder
 from window_fixtures import qapp  # noqa: F401
 
 SLOW = (
@@ -32,7 +32,7 @@ SLOW = (
     "xml",
     "PySide6.QtSvg",
     "avrin.rules.steps",
-    "avrin.widgets.kind",
+    "avrin.kinds.kind",
     "avrin.trace.frames",
 )
 LATE = (
@@ -81,7 +81,7 @@ def test_a_window_follows_the_hand_before_what_it_does_not_need_is_loaded(tmp_pa
     project = str(tmp_path / "b" / demo.name)
     assert "lark" in _loaded(AT_REST, tmp_path, project), "what is worked out once is kept for the next start"
     loaded = _loaded(ALIVE, tmp_path, project)
-    assert "avrin.widgets.tracks" in loaded
+    assert "avrin.binding.tracks" in loaded
     assert loaded.isdisjoint(LATE)
 
 

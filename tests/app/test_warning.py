@@ -14,7 +14,7 @@ from avrin.app.ladder_desk.desk import LadderDesk
 from avrin.app.ladder_desk.warning import WarningFace
 from avrin.app.window.window import Window
 from avrin.editor.edits import undo
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
 from gestures import rewrite
 from window_fixtures import carried, one_window, qapp  # noqa: F401
 

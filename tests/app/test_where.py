@@ -19,7 +19,7 @@ from avrin.app.window.window import Window
 from avrin.editor.edits import undo
 from avrin.editor.selecting import select_variable
 from avrin.findings.finding import Finding
-from avrin.model.project import Place
+from avrin.project.project import Place
 from avrin.trace.frames import Event
 from window_fixtures import carried, one_window, qapp  # noqa: F401
 

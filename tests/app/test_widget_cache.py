@@ -11,12 +11,12 @@ from PySide6.QtGui import QImage, QPainter
 from avrin.app.painting import widget_cache as layers_module
 from avrin.app.painting.paint import draw_shapes
 from avrin.app.painting.widget_cache import KEPT_FROM, Layers
-from avrin.model.files import load
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
 from avrin.render.scene import Placed
 from avrin.render.stage import Stage
+from avrin.storage.files import load
 from avrin.trace.store import open_trace
-from avrin.widgets.binding import bind
-from avrin.widgets.tracks import Tracks
 from window_fixtures import qapp  # noqa: F401
 
 SIZE = (960, 540)

@@ -16,18 +16,18 @@ from avrin.app.bind_desk.card.band_strip import handy
 from avrin.app.controls.link import Link
 from avrin.app.main import application, make_window
 from avrin.app.window.window import SIZE, Window
+from avrin.binding.places import RulePlace
 from avrin.editor.by_hand import pin
 from avrin.editor.edits import mark_saved, set_rule, undo
 from avrin.editor.playback import go_to, go_to_seconds, moments, set_playing
 from avrin.editor.selecting import select, select_variable, select_widget
 from avrin.editor.snapshot import Selection
 from avrin.editor.viewing import show_on
-from avrin.model.errors import AvrinError
-from avrin.model.files import load
+from avrin.errors import AvrinError
 from avrin.render.layout import Rect
 from avrin.render.scene import widget_rect
 from avrin.rules.errors import RuleError
-from avrin.widgets.places import RulePlace
+from avrin.storage.files import load
 from window_fixtures import qapp, window  # noqa: F401
 
 LEFT = Qt.MouseButton.LeftButton

@@ -8,13 +8,13 @@ import pytest
 import resvg_py
 from msgspec.structs import replace
 
+from avrin.binding.binding import bind
 from avrin.demo.game import DIVES, record
 from avrin.demo.install import install_demo
 from avrin.demo.plates import PLATES
-from avrin.model.files import load
+from avrin.storage.files import load
 from avrin.trace.frames import Trace
 from avrin.trace.store import open_trace
-from avrin.widgets.binding import bind
 
 
 def opened(demo: Path, name: str) -> Trace:

@@ -13,16 +13,28 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from avrin.binding.tracks import Tracks, track
 from avrin.cli import main
 from avrin.diff.entries import entries
 from avrin.diff.revisions import revisions
 from avrin.diff.stretches import Stretch, both_bound, stretches
-from avrin.model.errors import AvrinError
-from avrin.model.files import save
-from avrin.model.project import Band, Derived, Group, Place, Plate, Project, Recording, Roster, Screen, Variable, Widget
+from avrin.errors import AvrinError
+from avrin.project.project import (
+    Band,
+    Derived,
+    Group,
+    Place,
+    Plate,
+    Project,
+    Recording,
+    Roster,
+    Screen,
+    Variable,
+    Widget,
+)
+from avrin.storage.files import save
 from avrin.trace.frames import Column, Trace, events_of
 from avrin.trace.store import save_trace
-from avrin.widgets.tracks import Tracks, track
 
 HULL = Variable(name="hull", type="float")
 BAR = Widget(
@@ -100,7 +112,7 @@ def compared(old: Project, new: Project, trace: Trace) -> list[Stretch]:
 
 def by_hand(old: Project, new: Project, trace: Trace) -> list[tuple[object, ...]]:
     """Frame by frame, from the two tracks as programmers are given them."""
-    from avrin.widgets.binding import bind
+    from avrin.binding.binding import bind
 
     one, other = track(bind(old), trace), track(bind(new), trace)
     found: list[tuple[object, ...]] = []

@@ -11,9 +11,9 @@ import pytest
 
 from avrin.cli import main
 from avrin.diff.revisions import project_at, revisions
-from avrin.model.errors import AvrinError
-from avrin.model.files import save
-from avrin.model.project import Project
+from avrin.errors import AvrinError
+from avrin.project.project import Project
+from avrin.storage.files import save
 
 AUTHOR = {"GIT_AUTHOR_NAME": "a", "GIT_AUTHOR_EMAIL": "a@b", "GIT_COMMITTER_NAME": "a", "GIT_COMMITTER_EMAIL": "a@b"}
 

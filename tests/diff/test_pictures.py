@@ -10,13 +10,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from avrin.binding.tracks import Tracks
 from avrin.diff.pictures import picture_stretches
 from avrin.diff.stretches import both_bound
-from avrin.model.project import Place, Project, Screen, Variable, Widget
+from avrin.project.project import Place, Project, Screen, Variable, Widget
 from avrin.render.pictures import frame_shapes
 from avrin.render.svg import svg
 from avrin.trace.frames import Column, Trace
-from avrin.widgets.tracks import Tracks
 
 SCREEN = Screen(name="s", size=(1920, 1080))
 HERE, BESIDE = Place(offset=(10.0, 10.0), size=(200.0, 40.0)), Place(offset=(400.0, 10.0), size=(200.0, 40.0))

@@ -11,13 +11,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from avrin.binding.places import RulePlace
 from avrin.editor import arranging, by_hand, edits, layout, opening, playback, selecting, viewing
 from avrin.editor.changes import PARTS, Change, StatePart
 from avrin.editor.evaluation import evaluated, pending_tracks
 from avrin.editor.snapshot import Reading, Selection, Snapshot
+from avrin.errors import AvrinError
 from avrin.i18n.own_language import OWN
-from avrin.model.errors import AvrinError
-from avrin.model.project import (
+from avrin.project.project import (
     Action,
     Assignment,
     Place,
@@ -29,9 +30,8 @@ from avrin.model.project import (
     Variable,
     Widget,
 )
-from avrin.model.view_state import ViewState
+from avrin.storage.view_state import ViewState
 from avrin.trace.frames import Column, Event, Trace
-from avrin.widgets.places import RulePlace
 
 VALUE = RulePlace("widget", "bar", "inputs", "value")
 WIDGETS = (

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from avrin.editor.history import History
-from avrin.model.project import Project
+from avrin.project.project import Project
 
 EDITS = st.lists(st.tuples(st.text("abc", max_size=2), st.sampled_from(["", "typing"])), max_size=12)
 

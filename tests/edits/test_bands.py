@@ -14,9 +14,9 @@ from avrin.edits.bands import (
     conditioned,
     split,
 )
-from avrin.model.errors import AvrinError
-from avrin.model.project import Band, Project, Widget
-from avrin.widgets.look import CRITICAL, LOW
+from avrin.errors import AvrinError
+from avrin.kinds.look import CRITICAL, LOW
+from avrin.project.project import Band, Project, Widget
 
 BARE = Widget(id="bar", kind="bar")
 BOTH = Widget(

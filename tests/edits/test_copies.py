@@ -5,12 +5,12 @@ from __future__ import annotations
 import pytest
 from msgspec.structs import replace
 
+from avrin.binding.binding import bind
 from avrin.edits.clipboard import copied, duplicated, pasted
 from avrin.edits.identity import ungrouped
-from avrin.model.errors import AvrinError
-from avrin.model.files import dumps, loads
-from avrin.model.project import Derived, Group, Place, Project, Roster, Variable, Widget
-from avrin.widgets.binding import bind
+from avrin.errors import AvrinError
+from avrin.project.project import Derived, Group, Place, Project, Roster, Variable, Widget
+from avrin.storage.files import dumps, loads
 
 SHIP = Project(
     title="Ship",

@@ -7,8 +7,8 @@ from msgspec.structs import replace
 
 from avrin.edits.groups import group_changed, group_holds, group_renamed
 from avrin.edits.styles import restyled, style_made, style_removed
-from avrin.model.errors import AvrinError
-from avrin.model.project import Group, Project, Widget
+from avrin.errors import AvrinError
+from avrin.project.project import Group, Project, Widget
 
 SHIP = Project(
     groups=(Group(id="outer"), Group(id="inner", group="outer"), Group(id="other")),

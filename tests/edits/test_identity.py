@@ -6,8 +6,8 @@ import pytest
 from msgspec.structs import replace
 
 from avrin.edits.identity import grouped, id_like, renamed_widget, titled, ungrouped
-from avrin.model.errors import AvrinError
-from avrin.model.project import Band, Group, Place, Project, Variable, Widget
+from avrin.errors import AvrinError
+from avrin.project.project import Band, Group, Place, Project, Variable, Widget
 
 SHIP = Project(
     variables=(Variable(name="hull", type="float"), Variable(name="leak", type="bool")),

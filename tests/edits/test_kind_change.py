@@ -5,13 +5,13 @@ from __future__ import annotations
 import pytest
 from msgspec.structs import replace
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
 from avrin.edits.kinds import kind_changed, kind_losses
-from avrin.model.errors import AvrinError
-from avrin.model.project import Band, Place, Project, Variable, Widget
+from avrin.errors import AvrinError
+from avrin.kinds.registry import KINDS
+from avrin.project.project import Band, Place, Project, Variable, Widget
 from avrin.trace.frames import Column, Trace
-from avrin.widgets.binding import bind
-from avrin.widgets.registry import KINDS
-from avrin.widgets.tracks import Tracks
 
 HULL = Variable(name="hull", type="float", low=0, high=140)
 SHIP = Project(variables=(HULL, Variable(name="scrap", type="int"), Variable(name="leak", type="bool")))

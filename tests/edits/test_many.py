@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from avrin.edits.placing import WAYS, Way, aligned, in_grid, moved, only_moved, put_at, same_size, spread
-from avrin.model.project import Anchor, Follow, Place, Project, Screen, Widget
+from avrin.project.project import Anchor, Follow, Place, Project, Screen, Widget
 from avrin.render.layout import Rect
 from avrin.render.scene import widget_rect
 

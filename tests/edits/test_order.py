@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from avrin.edits.order import STEPS, Step, ordered
-from avrin.model.project import Project, Widget
+from avrin.project.project import Project, Widget
 
 
 def project(names: str) -> Project:

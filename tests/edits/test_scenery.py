@@ -15,8 +15,8 @@ from avrin.edits.scenery import (
     screen_sized,
     zones_set,
 )
-from avrin.model.errors import AvrinError
-from avrin.model.project import Plate, Project, Screen, Zone
+from avrin.errors import AvrinError
+from avrin.project.project import Plate, Project, Screen, Zone
 
 REEF = Project(
     plates=(Plate(name="reef", picture="art/reef.png"), Plate(name="cave", picture="art/cave.svg")),

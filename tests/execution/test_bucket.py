@@ -10,10 +10,10 @@ import pytest
 from bucket import bucket
 
 from avrin.cli import main
+from avrin.errors import AvrinError
 from avrin.execution.locations import at_hand, locations, stamp
-from avrin.model.errors import AvrinError
-from avrin.model.files import save
-from avrin.model.project import Band, Project, Variable, Widget
+from avrin.project.project import Band, Project, Variable, Widget
+from avrin.storage.files import save
 
 
 @pytest.fixture

@@ -19,12 +19,12 @@ import pytest
 import working
 from schedulers import Scheduler, cluster  # noqa: F401
 
+from avrin.errors import AvrinError
 from avrin.execution import process_pool
 from avrin.execution.executor import executor, usual_jobs
 from avrin.execution.interface import WorkerLost
 from avrin.execution.locations import Location
 from avrin.execution.retries import each_part
-from avrin.model.errors import AvrinError
 
 
 @pytest.mark.parametrize("jobs", [1, 2])

@@ -7,9 +7,9 @@ from pathlib import Path
 
 import pytest
 
+from avrin.errors import AvrinError
 from avrin.execution.locations import Location, at_hand, locations, stamp
 from avrin.execution.partitioning import in_parts
-from avrin.model.errors import AvrinError
 
 
 def lay(folder: Path, *names: str) -> Path:

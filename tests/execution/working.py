@@ -7,7 +7,7 @@ import signal
 import time
 from pathlib import Path
 
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
 
 __all__ = ["doubled", "ends_at", "faulty", "slowly"]
 

@@ -12,14 +12,14 @@ from typing import Any
 if __name__ == "__main__":  # by hand: where the tests find what they share
     sys.path[:0] = [str(Path(__file__).parents[1]), str(Path(__file__).parents[2] / "src")]
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
 from avrin.demo.install import install_demo
 from avrin.findings.finding import Finding
 from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
-from avrin.model.files import load
+from avrin.storage.files import load
 from avrin.trace.store import open_trace
-from avrin.widgets.binding import bind
-from avrin.widgets.tracks import Tracks
 from seeded import SEEDS, inspected
 
 __all__ = ["KNOWN", "SORTS", "written"]

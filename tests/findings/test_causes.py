@@ -8,13 +8,13 @@ from pathlib import Path
 import pytest
 from msgspec.structs import replace
 
+from avrin.binding.binding import bind
 from avrin.findings.causes import caused, with_rest
 from avrin.findings.finding import SEVERITIES, Finding
 from avrin.findings.registry import CHECKS
 from avrin.findings.reports import REPORTS, Report
 from avrin.findings.suppression import suppress, suppressed
-from avrin.model.project import Group, Project, Variable
-from avrin.widgets.binding import bind
+from avrin.project.project import Group, Project, Variable
 from seeded import Seed, bands, bar, counter, flags, inspected, label
 
 HIDES = bands(("low", "below", "50"), ("critical", "below", "20"))

@@ -6,13 +6,13 @@ from typing import Any
 
 import pytest
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
 from avrin.findings.finding import Finding
 from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
-from avrin.model.project import Band, Project, Variable
+from avrin.project.project import Band, Project, Variable
 from avrin.trace.frames import Column, Trace
-from avrin.widgets.binding import bind
-from avrin.widgets.tracks import Tracks
 from seeded import bar, label
 
 LOW = Band(name="low", below="50%")

@@ -11,21 +11,21 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
 from avrin.findings.case import Case
 from avrin.findings.finding import Finding
 from avrin.findings.registry import CHECKS
-from avrin.model.project import Band, Follow, Place, Plate, Project, Screen, Variable, Widget
+from avrin.kinds.kind_samples import sample_project, sample_widget
+from avrin.kinds.registry import KINDS
+from avrin.kinds.shapes import Box
+from avrin.project.project import Band, Follow, Place, Plate, Project, Screen, Variable, Widget
 from avrin.render.colour import contrast_ratio, over, parsed
 from avrin.render.layout import Rect
 from avrin.render.lettering import bodies, flat_shapes
 from avrin.render.pixels import pixels
 from avrin.render.scene import drawn_widget, is_drawn
 from avrin.trace.frames import Column, Event, Trace, Value
-from avrin.widgets.binding import bind
-from avrin.widgets.kind_samples import sample_project, sample_widget
-from avrin.widgets.registry import KINDS
-from avrin.widgets.shapes import Box
-from avrin.widgets.tracks import Tracks
 from films import film, pictures
 
 SCREEN = Screen(name="desk", size=(1920, 1080))

@@ -8,13 +8,13 @@ from pathlib import Path
 import pytest
 from msgspec.structs import replace
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
 from avrin.findings.finding import Finding
 from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
-from avrin.model.project import Place, Plate, Project, Screen, Variable, Widget, Zone
+from avrin.project.project import Place, Plate, Project, Screen, Variable, Widget, Zone
 from avrin.trace.frames import Column, Trace
-from avrin.widgets.binding import bind
-from avrin.widgets.tracks import Tracks
 from seeded import PALE, catalogue
 
 SCREENS = tuple(

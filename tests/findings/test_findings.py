@@ -7,16 +7,16 @@ from pathlib import Path
 import pytest
 from msgspec.structs import replace
 
+from avrin.binding.binding import BoundWidget, bind
+from avrin.binding.places import RulePlace, with_rule
+from avrin.binding.tracks import Tracks
 from avrin.findings.case import Case
 from avrin.findings.finding import Finding
 from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
 from avrin.findings.suppression import suppress, suppressed, unsuppress
-from avrin.model.project import Action, Assignment, Place, Plate, Project, Screen, Variable, Zone
+from avrin.project.project import Action, Assignment, Place, Plate, Project, Screen, Variable, Zone
 from avrin.trace.frames import Column, Trace, Value
-from avrin.widgets.binding import BoundWidget, bind
-from avrin.widgets.places import RulePlace, with_rule
-from avrin.widgets.tracks import Tracks
 from seeded import (
     PALE,
     PLATE,

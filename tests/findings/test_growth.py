@@ -11,14 +11,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
+from avrin.errors import AvrinError
 from avrin.findings.finding import Check, Finding
 from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
-from avrin.model.errors import AvrinError
-from avrin.model.project import Band, Group, Place, Project, Variable, Widget
+from avrin.project.project import Band, Group, Place, Project, Variable, Widget
 from avrin.trace.frames import Column, Trace
-from avrin.widgets.binding import bind
-from avrin.widgets.tracks import Tracks
 
 HP = Variable(name="hp", type="float", low=0, high=100)
 TRACE = Trace.make("t", np.arange(40) / 10, {"hp": Column("number", 100 - np.arange(40.0) * 2)})

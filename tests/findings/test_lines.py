@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 from avrin.findings.finding import Finding
-from avrin.model.project import Place, Screen, Variable, Widget
+from avrin.project.project import Place, Screen, Variable, Widget
 from seeded import HIT, PALE, PLATE, VARIABLES, Seed, at, flags, inspected, label, prompt, widget
 
 

@@ -12,6 +12,8 @@ import pytest
 from msgspec.structs import replace
 from sarif_pydantic import Sarif
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
 from avrin.cli import main
 from avrin.execution.executor import executor
 from avrin.execution.locations import Location
@@ -22,11 +24,9 @@ from avrin.findings.inspector import Inspector
 from avrin.findings.merging import merged
 from avrin.findings.registry import CHECKS
 from avrin.findings.reports import REPORTS, Report
-from avrin.model.files import load, save
+from avrin.storage.files import load, save
 from avrin.trace.frames import Event, Trace, events_of
 from avrin.trace.store import open_trace, save_trace
-from avrin.widgets.binding import bind
-from avrin.widgets.tracks import Tracks
 
 FOUND = [
     Finding("hull_bar", "full is its own value", "Hull bar compares `hull` with itself", "Bind the maximum",

@@ -7,15 +7,15 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
+from avrin.binding.binding import BoundWidget, bind
+from avrin.binding.tracks import Tracks
 from avrin.findings.case import Case
 from avrin.findings.finding import Check, Finding
 from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
 from avrin.findings.views import View
-from avrin.model.project import Place, Plate, Project, Screen, Widget
+from avrin.project.project import Place, Plate, Project, Screen, Widget
 from avrin.trace.frames import Trace
-from avrin.widgets.binding import BoundWidget, bind
-from avrin.widgets.tracks import Tracks
 
 DESK = Screen(name="desk", size=(1920, 1080))
 NARROW = Screen(name="narrow", size=(1080, 1080))

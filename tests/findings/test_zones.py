@@ -13,14 +13,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
 from avrin.findings.finding import Finding
-from avrin.model.project import Follow, Place, Plate, Recording, Roster, Screen, Variable, Zone
+from avrin.project.project import Follow, Place, Plate, Recording, Roster, Screen, Variable, Zone
 from avrin.render.layout import Rect
 from avrin.render.scene import scene
 from avrin.render.zones import reach_rects, touching, zone_rect, zone_rects
 from avrin.trace.frames import Column, Trace
-from avrin.widgets.binding import bind
-from avrin.widgets.tracks import Tracks
 from seeded import PALE, SHOTS, VARIABLES, Seed, at, filmed, inspected, widget
 from widget_helpers import project
 

@@ -22,19 +22,19 @@ from msgspec.structs import replace
 if __name__ == "__main__":  # by hand: where the tests find what they share
     sys.path[:0] = [str(Path(__file__).parents[1])]
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
+from avrin.errors import AvrinError
 from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
-from avrin.model.errors import AvrinError
-from avrin.model.files import dumps, loads
-from avrin.model.project import Screen
+from avrin.project.project import Screen
 from avrin.render.artwork import artwork, refusal
 from avrin.render.pixels import pixels
 from avrin.render.scene import scene
 from avrin.render.svg import svg
+from avrin.storage.files import dumps, loads
 from avrin.trace.frames import Column, Event, Trace
 from avrin.trace.store import open_trace, save_trace
-from avrin.widgets.binding import bind
-from avrin.widgets.tracks import Tracks
 from sample import shared_demo
 
 __all__ = ["ATTACKS"]

@@ -193,7 +193,7 @@ class Round:
 
     def left(self) -> set[str]:
         """Titles of what is kept for the next start."""
-        script = "from avrin.model.journal import left_behind\nfor _, one in left_behind(): print(one.opened().title)"
+        script = "from avrin.storage.journal import left_behind\nfor _, one in left_behind(): print(one.opened().title)"
         told = subprocess.run([sys.executable, "-c", script], env=self.env, capture_output=True, text=True, check=True)
         return set(told.stdout.splitlines())
 

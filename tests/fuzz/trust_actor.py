@@ -26,7 +26,7 @@ from PySide6.QtWidgets import QApplication
 
 from avrin.app.services.journaling import Ask
 from avrin.app.services.workspace import Workspace
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
 
 LITTLE = 2048  # bytes that a file may have on a disk without room
 

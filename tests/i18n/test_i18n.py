@@ -8,25 +8,25 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from avrin.binding.binding import Bound, bind
+from avrin.binding.tracks import Tracks
 from avrin.cli import main
+from avrin.errors import AvrinError
 from avrin.i18n.extraction import template, updated, with_translation
 from avrin.i18n.languages import in_language, language_codes, translation
 from avrin.i18n.messages import messages, rewritten
 from avrin.i18n.own_language import OWN
 from avrin.i18n.pseudo import MADE_UP, MIRRORED, STRETCHED
-from avrin.model.errors import AvrinError
-from avrin.model.files import load, save
-from avrin.model.project import Locale, Project, Screen, Variable, Widget
+from avrin.kinds.wrapping import wrapped
+from avrin.project.project import Locale, Project, Screen, Variable, Widget
 from avrin.render.bidi import in_order, right_to_left
 from avrin.render.fonts import SANS, face, shape
 from avrin.render.scene import scene
 from avrin.rules.errors import RuleError
 from avrin.rules.patterns import pattern
 from avrin.rules.template import split_template
+from avrin.storage.files import load, save
 from avrin.trace.frames import Column, Trace
-from avrin.widgets.binding import Bound, bind
-from avrin.widgets.tracks import Tracks
-from avrin.widgets.wrapping import wrapped
 
 COUNTED = '{cells} {plural(cells, "cell", "cells")} left'
 HEAD = 'msgid ""\nmsgstr ""\n"Content-Type: text/plain; charset=utf-8\\n"\n"Plural-Forms: {plural}\\n"\n'

@@ -6,8 +6,8 @@ from pathlib import Path
 
 import pytest
 
+from avrin.errors import AvrinError
 from avrin.i18n.catalogue import catalogue_path, codes_in, read_texts
-from avrin.model.errors import AvrinError
 from avrin.rules.language import _chooser, _form
 
 

@@ -9,17 +9,17 @@ from typing import Any
 if __name__ == "__main__":  # by hand: where the tests find what they share
     sys.path[:0] = [str(Path(__file__).parents[1]), str(Path(__file__).parents[2] / "src")]
 
+from avrin.binding.binding import Bound, bind
+from avrin.binding.tracks import Tracks
+from avrin.kinds.shapes import Box, Group, Shape
 from avrin.ladder.coverage import coverage
 from avrin.ladder.coverage_sheet import coverage_sheet
 from avrin.ladder.rows import Row, sweep_row
 from avrin.ladder.samples import finish
 from avrin.ladder.sheet import row_sheet, whole_sheet
-from avrin.model.project import Band, Project, Variable, Widget
+from avrin.project.project import Band, Project, Variable, Widget
 from avrin.render.svg import svg
 from avrin.trace.frames import Column, Trace
-from avrin.widgets.binding import Bound, bind
-from avrin.widgets.shapes import Box, Group, Shape
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["KNOWN", "SHEETS", "drawn"]
 

@@ -5,14 +5,14 @@ from __future__ import annotations
 import pytest
 from msgspec.structs import replace
 
+from avrin.binding.binding import bind
+from avrin.binding.places import RulePlace, with_rule
+from avrin.binding.tracks import Tracks
 from avrin.ladder.comparison import otherwise
 from avrin.ladder.rows import sweep_row
 from avrin.ladder.samples import finish
-from avrin.model.project import Band, Place, Project, Variable, Widget
+from avrin.project.project import Band, Place, Project, Variable, Widget
 from avrin.trace.frames import Column, Trace
-from avrin.widgets.binding import bind
-from avrin.widgets.places import RulePlace, with_rule
-from avrin.widgets.tracks import Tracks
 
 BAR = Widget(
     id="bar", kind="bar", inputs={"value": "hull", "full": "100", "caption": "{hull | 0}"}, place=Place(size=(200.0, 40.0)),

@@ -12,13 +12,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
 from avrin.ladder.edges import turning
 from avrin.ladder.probe import Probe
 from avrin.ladder.samples import finish
-from avrin.model.project import Derived, Project, Variable, Widget
+from avrin.project.project import Derived, Project, Variable, Widget
 from avrin.trace.frames import Trace
-from avrin.widgets.binding import bind
-from avrin.widgets.tracks import Tracks
 
 Test = Callable[[float], bool]
 

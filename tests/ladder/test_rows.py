@@ -13,7 +13,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
 from avrin.cli import main
+from avrin.kinds.shapes import TextRun
+from avrin.kinds.states import HIDDEN
 from avrin.ladder.coverage import coverage
 from avrin.ladder.coverage_sheet import coverage_sheet, coverage_table
 from avrin.ladder.distribution import Found
@@ -22,14 +26,10 @@ from avrin.ladder.files import page, table
 from avrin.ladder.rows import Cells, Row, never_shown, sweep_row
 from avrin.ladder.samples import finish
 from avrin.ladder.sheet import row_sheet, whole_sheet
-from avrin.model.project import Band, Derived, Project, Variable, Widget
+from avrin.project.project import Band, Derived, Project, Variable, Widget
 from avrin.render.layout import Rect
 from avrin.render.svg import svg
 from avrin.trace.frames import Column, Trace
-from avrin.widgets.binding import bind
-from avrin.widgets.shapes import TextRun
-from avrin.widgets.states import HIDDEN
-from avrin.widgets.tracks import Tracks
 
 VARIABLES = (
     Variable(name="hull", type="float", low=0, high=100),

@@ -7,11 +7,11 @@ import math
 import pytest
 from msgspec.structs import replace
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
 from avrin.ladder.samples import Ladder, Sample, finish, sample_ladder, samples
-from avrin.model.project import Band, Place, Project, Variable, Widget
+from avrin.project.project import Band, Place, Project, Variable, Widget
 from avrin.trace.frames import Column, Trace
-from avrin.widgets.binding import bind
-from avrin.widgets.tracks import Tracks
 
 HULL = Variable(name="hull", type="float", low=0, high=140)
 SCRAP = Variable(name="scrap", type="int", low=0, high=500)

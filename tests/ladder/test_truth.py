@@ -11,15 +11,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
+from avrin.kinds.kind_samples import sample_project, sample_widget
+from avrin.kinds.registry import KINDS
 from avrin.ladder.drivers import drivers
 from avrin.ladder.rows import Row, sweep_row
 from avrin.ladder.samples import Sample, finish
-from avrin.model.project import Band, Derived, Project, Roster, Variable, Widget
+from avrin.project.project import Band, Derived, Project, Roster, Variable, Widget
 from avrin.trace.frames import Column, Trace, Value
-from avrin.widgets.binding import bind
-from avrin.widgets.kind_samples import sample_project, sample_widget
-from avrin.widgets.registry import KINDS
-from avrin.widgets.tracks import Tracks
 
 CREW = Roster(name="crew", slots=2, fields=(Variable(name="air", type="float"), Variable(name="name", type="text")))
 PROJECT = Project(

@@ -10,20 +10,20 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from avrin.binding.binding import BoundWidget, bind
+from avrin.binding.tracks import Tracks
 from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
+from avrin.kinds.subject import Seen
 from avrin.ladder.drivers import drivers
 from avrin.ladder.samples import sample_ladder
-from avrin.model.project import Project, Recording
+from avrin.offers.offers import offers, ranked
 from avrin.onboarding.first_hud import first_hud
 from avrin.onboarding.recordings import begun
+from avrin.project.project import Project, Recording
 from avrin.trace.behaviour import behaviour
 from avrin.trace.declare import guess
 from avrin.trace.frames import Array, Column, Trace
-from avrin.widgets.binding import BoundWidget, bind
-from avrin.widgets.offers import offers, ranked
-from avrin.widgets.subject import Seen
-from avrin.widgets.tracks import Tracks
 
 NAMES = ("hp", "Player Health", "score", "x", "y", "lives", "time_left_s", "ammo_max", "ammo", "2nd gun", "if", "state")
 
@@ -144,7 +144,7 @@ def test_one_variable_that_cannot_be_judged_costs_its_own_offer_only(monkeypatch
             raise ZeroDivisionError
         return real(column, trace)
 
-    monkeypatch.setattr("avrin.widgets.subject.behaviour", breaks)
+    monkeypatch.setattr("avrin.kinds.subject.behaviour", breaks)
     falls = np.concatenate([np.arange(100.0, 0, -1)] * 2)
     columns = {"hp": Column("number", falls), "cursed": Column("number", falls + 1)}
     project, named = started(Trace.make("t", np.arange(200) / 10, columns))

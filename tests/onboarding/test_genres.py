@@ -8,16 +8,16 @@ import re
 import pytest
 from msgspec.structs import replace
 
-from avrin.model.project import Project, Recording, Screen
+from avrin.binding.binding import bind
+from avrin.kinds.registry import KINDS
+from avrin.kinds.subject import Offer
+from avrin.offers.offers import ranked
 from avrin.onboarding.first_hud import first_hud
 from avrin.onboarding.recordings import begun
+from avrin.project.project import Project, Recording, Screen
 from avrin.render.layout import safe_area
 from avrin.render.scene import widget_rect
 from avrin.trace.frames import Trace
-from avrin.widgets.binding import bind
-from avrin.widgets.offers import ranked
-from avrin.widgets.registry import KINDS
-from avrin.widgets.subject import Offer
 from genres import GENRES, Genre
 
 NAMED = [make.__name__ for make in GENRES]

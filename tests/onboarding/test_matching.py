@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from avrin.model.project import Recording
 from avrin.onboarding.matching import differences
 from avrin.onboarding.recordings import begun, taken_in
+from avrin.project.project import Recording
 from avrin.trace.frames import Column, Trace
 
 

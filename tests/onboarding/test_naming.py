@@ -6,10 +6,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model.errors import AvrinError
-from avrin.model.files import is_name
-from avrin.model.reserved_words import RESERVED
+from avrin.errors import AvrinError
 from avrin.onboarding.rosters import found_by
+from avrin.project.reserved_words import RESERVED
+from avrin.storage.files import is_name
 from avrin.trace.frames import Column, Trace, Value
 from avrin.trace.naming import plain_name, proposed, with_project_names
 

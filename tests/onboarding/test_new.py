@@ -9,7 +9,7 @@ import pytest
 
 from avrin.cli import main
 from avrin.demo.elsewhere import record_elsewhere
-from avrin.model.files import load
+from avrin.storage.files import load
 from avrin.trace.store import open_listed
 
 

@@ -9,18 +9,18 @@ from collections.abc import Callable
 import numpy as np
 import pytest
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
 from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
-from avrin.model.project import Project, Recording, Widget
+from avrin.kinds.subject import Offer
+from avrin.offers.offers import ranked
 from avrin.onboarding.first_hud import first_hud
 from avrin.onboarding.recordings import begun
 from avrin.onboarding.sizing import sized
+from avrin.project.project import Project, Recording, Widget
 from avrin.trace.declare import guess
 from avrin.trace.frames import Column, Trace
-from avrin.widgets.binding import bind
-from avrin.widgets.offers import ranked
-from avrin.widgets.subject import Offer
-from avrin.widgets.tracks import Tracks
 from genres import GENRES
 
 LIVES, LIFE = 6, 900

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import pytest
 
-from avrin.model.errors import AvrinError
-from avrin.model.files import dumps, loads
-from avrin.model.project import Project, Recording, Widget
+from avrin.binding.binding import bind
+from avrin.binding.declarations import rename
+from avrin.errors import AvrinError
 from avrin.onboarding.recordings import begun, taken_in
 from avrin.onboarding.rosters import rename_roster, widened, with_roster, without_roster
+from avrin.project.project import Project, Recording, Widget
+from avrin.storage.files import dumps, loads
 from avrin.trace.frames import Column, Trace
 from avrin.trace.naming import proposed
-from avrin.widgets.binding import bind
-from avrin.widgets.declarations import rename
 
 
 def recorded(*names: str) -> Trace:

@@ -9,9 +9,9 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
+from avrin.kinds.shapes import Picture
 from avrin.render.artwork import artwork
 from avrin.render.svg import svg
-from avrin.widgets.shapes import Picture
 
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:x="http://www.w3.org/1999/xlink" width="9" height="9">'
 RECT = '<rect width="4" height="5" fill="#ff0000" />'

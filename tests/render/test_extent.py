@@ -9,13 +9,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model.project import Band, Place, Project, Variable, Widget
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
+from avrin.project.project import Band, Place, Project, Variable, Widget
 from avrin.render.bounds import bounds
 from avrin.render.extent import Extent, declared_extent, extent
 from avrin.render.scene import widget_shapes
 from avrin.trace.frames import Column, Trace
-from avrin.widgets.binding import bind
-from avrin.widgets.tracks import Tracks
 
 BEARING = 6.0  # pixels by which letters of equally wide texts may differ in what they cover, at the sizes used here
 

@@ -10,9 +10,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from avrin.bundled_fonts import packed_font
+from avrin.kinds.shapes import Font
 from avrin.render.fonts import FIGURES, MONO, SANS, SANS_BOLD, TextMeasure, face, shape, typeface
 from avrin.render.installed import families, installed
-from avrin.widgets.shapes import Font
 
 FONTS = (SANS, SANS_BOLD, MONO)
 running = st.text(sorted(FIGURES), min_size=1, max_size=12)

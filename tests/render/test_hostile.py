@@ -14,14 +14,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec import inspect
 
-from avrin.model.errors import AvrinError
-from avrin.model.files import load
-from avrin.model.reading import plain_file, read_whole
+from avrin.errors import AvrinError
+from avrin.kinds.registry import KINDS
 from avrin.render.artwork import artwork, refusal
 from avrin.render.nine_slice import picture_size
 from avrin.render.safe_svg import clean
+from avrin.storage.files import load
+from avrin.storage.reading import plain_file, read_whole
 from avrin.trace.store import open_trace
-from avrin.widgets.registry import KINDS
 
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:x="http://www.w3.org/1999/xlink" width="9" height="9">'
 RECT = '<rect width="4" height="5" fill="#ff0000" />'

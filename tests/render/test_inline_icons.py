@@ -7,20 +7,20 @@ from pathlib import Path
 import pytest
 from msgspec.structs import replace
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
+from avrin.errors import AvrinError
 from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
-from avrin.model.errors import AvrinError
-from avrin.model.project import Project, Screen
+from avrin.kinds.kind_samples import sample_project, sample_widget
+from avrin.kinds.registry import KINDS
+from avrin.kinds.shapes import Group, Picture, Shape, TextRun
+from avrin.kinds.shapes import Path as Lines
+from avrin.project.project import Project, Screen
 from avrin.render.fonts import TextMeasure
 from avrin.render.scene import scene
 from avrin.render.svg import svg
 from avrin.rules.template import icon_pieces, split_template
-from avrin.widgets.binding import bind
-from avrin.widgets.kind_samples import sample_project, sample_widget
-from avrin.widgets.registry import KINDS
-from avrin.widgets.shapes import Group, Picture, Shape, TextRun
-from avrin.widgets.shapes import Path as Lines
-from avrin.widgets.tracks import Tracks
 from widget_helpers import over, project
 
 SCREEN = Screen(name="s", size=(1920, 1080))

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model.project import Anchor, Fit, Place, Project, Screen
+from avrin.project.project import Anchor, Fit, Place, Project, Screen
 from avrin.render.layout import Rect, anchor_point, placed, safe_area, screen_scale
 
 FULL = Screen(name="s", size=(1920, 1080))

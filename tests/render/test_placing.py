@@ -5,13 +5,13 @@ from __future__ import annotations
 import pytest
 from msgspec.structs import replace
 
-from avrin.model.project import Follow, Place, Project, Roster, Screen, Variable, Widget
+from avrin.binding.binding import bind
+from avrin.binding.places import RulePlace
+from avrin.binding.tracks import Tracks, track
+from avrin.kinds.shapes import Group
+from avrin.project.project import Follow, Place, Project, Roster, Screen, Variable, Widget
 from avrin.render.scene import scene
 from avrin.trace.frames import Column, Trace, Value
-from avrin.widgets.binding import bind
-from avrin.widgets.places import RulePlace
-from avrin.widgets.shapes import Group
-from avrin.widgets.tracks import Tracks, track
 
 SCREEN = Screen(name="s", size=(800, 400), safe=0.05)
 PLACE = Place(pivot="bottom", offset=(0.0, -10.0), size=(100.0, 20.0))

@@ -7,18 +7,18 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
 from avrin.findings.inspector import Inspector
 from avrin.findings.proportions import CHECKS
-from avrin.model.project import Place, Plate, Project, Proportions, Screen, Widget, Zone
+from avrin.kinds.shapes import Picture
+from avrin.project.project import Place, Plate, Project, Proportions, Screen, Widget, Zone
 from avrin.render.bounds import bounds
 from avrin.render.layout import Rect
 from avrin.render.pictures import beside_plate, ground_shapes
 from avrin.render.plates import plate_rect
 from avrin.render.zones import zone_rect
 from avrin.trace.frames import Trace
-from avrin.widgets.binding import bind
-from avrin.widgets.shapes import Picture
-from avrin.widgets.tracks import Tracks
 
 WIDE = Screen(name="wide", size=(2560, 1080))
 DESK = Screen(name="desk", size=(1920, 1080))

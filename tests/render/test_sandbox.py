@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
 from avrin.render import sandbox
 from avrin.render.pixels import undrawable
 from avrin.render.sandbox import Confined

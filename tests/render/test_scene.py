@@ -10,17 +10,17 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model.project import Band, Place, Project, Screen, Variable, Widget
-from avrin.model.project import Group as ModelGroup
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
+from avrin.kinds.shapes import Box, Clip, Group, Shape, TextRun, hatched
+from avrin.kinds.shapes import Path as Lines
+from avrin.project.project import Band, Place, Project, Screen, Variable, Widget
+from avrin.project.project import Group as ModelGroup
 from avrin.render.bounds import bounds
 from avrin.render.fonts import TextMeasure, shape
 from avrin.render.scene import scene
 from avrin.render.svg import svg
 from avrin.trace.frames import Column, Trace
-from avrin.widgets.binding import bind
-from avrin.widgets.shapes import Box, Clip, Group, Shape, TextRun, hatched
-from avrin.widgets.shapes import Path as Lines
-from avrin.widgets.tracks import Tracks
 
 SCREEN = Screen(name="s", size=(960, 540))
 

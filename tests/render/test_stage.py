@@ -9,13 +9,13 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from avrin.model.files import load
-from avrin.model.project import Screen, Widget
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
+from avrin.project.project import Screen, Widget
 from avrin.render.scene import scene
 from avrin.render.stage import Stage
+from avrin.storage.files import load
 from avrin.trace.store import open_trace
-from avrin.widgets.binding import bind
-from avrin.widgets.tracks import Tracks
 
 SCREENS = (Screen(name="a", size=(960, 540)), Screen(name="b", size=(400, 300)))
 

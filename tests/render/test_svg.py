@@ -8,10 +8,10 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
+from avrin.kinds.shapes import Box, Clip, Group, NineSlice, Picture, Shape, TextRun
+from avrin.kinds.shapes import Path as Lines
 from avrin.render.nine_slice import is_within, nine_parts, picture_size
 from avrin.render.svg import svg
-from avrin.widgets.shapes import Box, Clip, Group, NineSlice, Picture, Shape, TextRun
-from avrin.widgets.shapes import Path as Lines
 
 SHAPES: list[tuple[Shape, str]] = [
     (Box(1, 2, 30, 4, "#102030"), '<rect x="1" y="2" width="30" height="4" fill="#102030"/>'),

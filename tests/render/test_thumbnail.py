@@ -6,16 +6,16 @@ from pathlib import Path
 
 import pytest
 
-from avrin.model.files import load
-from avrin.model.project import Place, Project, Variable, Widget
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
+from avrin.kinds.shapes import Clip, Group
+from avrin.project.project import Place, Project, Variable, Widget
 from avrin.render.bounds import bounds
 from avrin.render.scene import widget_shapes
 from avrin.render.thumbnail import LEAST, changing_over, changing_part, thumbnail
+from avrin.storage.files import load
 from avrin.trace.frames import Column, Trace
 from avrin.trace.store import open_trace
-from avrin.widgets.binding import bind
-from avrin.widgets.shapes import Clip, Group
-from avrin.widgets.tracks import Tracks
 
 SIZE = (82.0, 48.0)
 BAR = Widget(id="w", kind="bar", inputs={"value": "hull", "full": "100"})

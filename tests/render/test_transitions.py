@@ -6,10 +6,10 @@ from typing import Any
 
 import pytest
 
-from avrin.model.project import Follow, Passage, Place, Pop, Widget
+from avrin.kinds.shapes import Group
+from avrin.project.project import Follow, Passage, Place, Pop, Widget
 from avrin.render.layout import Rect
 from avrin.render.transitions import in_motion
-from avrin.widgets.shapes import Group
 
 SCREEN = (1000.0, 500.0)
 BOX = Rect(100.0, 50.0, 200.0, 40.0)

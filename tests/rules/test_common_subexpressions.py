@@ -7,14 +7,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model.errors import AvrinError
-from avrin.model.project import Derived, Project, Variable, Widget
+from avrin.binding.binding import bind
+from avrin.binding.derived import extracted, free_name, without_derived
+from avrin.binding.places import RulePlace
+from avrin.binding.tracks import track
+from avrin.errors import AvrinError
+from avrin.project.project import Derived, Project, Variable, Widget
 from avrin.rules.common_subexpressions import marked_part, named_parts, named_parts_in_template, says_slot
 from avrin.trace.frames import Column, Trace
-from avrin.widgets.binding import bind
-from avrin.widgets.derived import extracted, free_name, without_derived
-from avrin.widgets.places import RulePlace
-from avrin.widgets.tracks import track
 
 VARIABLES = tuple(Variable(name=name, type="float") for name in ("a", "b", "c"))
 

@@ -11,7 +11,7 @@ from babel.numbers import parse_pattern
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
 from avrin.rules.check import Scope
 from avrin.rules.patterns import pattern
 from avrin.rules.scan import as_column, evaluate

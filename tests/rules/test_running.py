@@ -5,7 +5,7 @@ from __future__ import annotations
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
 from avrin.rules.check import Scope
 from avrin.rules.running import Running
 from avrin.rules.scan import evaluate

@@ -8,10 +8,10 @@ from pathlib import Path
 import pytest
 
 import avrin.rules
-from avrin.model.errors import AvrinError
-from avrin.model.files import check_name
-from avrin.model.reserved_words import JOINING_WORDS, MOMENT_WORDS, RESERVED, VALUE_WORDS
+from avrin.errors import AvrinError
+from avrin.project.reserved_words import JOINING_WORDS, MOMENT_WORDS, RESERVED, VALUE_WORDS
 from avrin.rules.check import BUILT_IN
+from avrin.storage.files import check_name
 
 
 def test_the_grammar_has_exactly_these_words() -> None:

@@ -10,22 +10,22 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
 from avrin.cli import main
 from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
-from avrin.model.files import save
-from avrin.model.project import Place, Project, Recording, Region, Screen, Widget
+from avrin.kinds.shapes import Box, Group, Shape, TextRun
+from avrin.project.project import Place, Project, Recording, Region, Screen, Widget
 from avrin.render.fonts import TextMeasure
 from avrin.render.layout import Rect
 from avrin.render.lettering import texts
 from avrin.render.scene import scene
 from avrin.screens.distance import DISTANCE, distance_shapes
 from avrin.screens.spoken import Spoken
+from avrin.storage.files import save
 from avrin.trace.frames import Trace
 from avrin.trace.store import save_trace
-from avrin.widgets.binding import bind
-from avrin.widgets.shapes import Box, Group, Shape, TextRun
-from avrin.widgets.tracks import Tracks
 
 # A metre wide and 0.5625 m high, 1,000 pixels across: a pixel is a millimetre. Its diagonal in inches:
 ACROSS = math.hypot(1.0, 0.5625) / 0.0254

@@ -9,10 +9,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
 from avrin.cli import main
-from avrin.model.errors import AvrinError
-from avrin.model.files import load
-from avrin.model.project import Follow, Place, Plate, Project, Screen, Widget
+from avrin.errors import AvrinError
+from avrin.kinds.shapes import Group
+from avrin.project.project import Follow, Place, Plate, Project, Screen, Widget
 from avrin.render.colour import EYES, picture_seen_by, seen_by
 from avrin.render.layout import Rect, minutes_of_arc
 from avrin.render.scene import scene
@@ -20,11 +22,9 @@ from avrin.screens.axes import AXES, grid, usual_cell
 from avrin.screens.distance import DISTANCE
 from avrin.screens.sheet import cells_laid_out, screens_sheet
 from avrin.screens.spoken import Spoken
+from avrin.storage.files import load
 from avrin.trace.frames import Trace
 from avrin.trace.store import open_trace
-from avrin.widgets.binding import bind
-from avrin.widgets.shapes import Group
-from avrin.widgets.tracks import Tracks
 
 DESK, SOFA = Screen(name="desk", size=(1920, 1080)), Screen(name="sofa", size=(1280, 800), scale=1.5)
 TWO = Project(

@@ -9,13 +9,15 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
 from avrin.cli import main
+from avrin.errors import AvrinError
 from avrin.findings.finding import Finding
 from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
-from avrin.model.errors import AvrinError
-from avrin.model.files import loads, save
-from avrin.model.project import (
+from avrin.kinds.shapes import Clip, Group, Picture
+from avrin.project.project import (
     Place,
     Plate,
     Project,
@@ -33,11 +35,9 @@ from avrin.render.pictures import ground_shapes, hud_shapes
 from avrin.render.pixels import pixels
 from avrin.render.plates import plate_rect
 from avrin.screens.spoken import Spoken
+from avrin.storage.files import loads, save
 from avrin.trace.frames import Column, Trace
 from avrin.trace.store import save_trace
-from avrin.widgets.binding import bind
-from avrin.widgets.shapes import Clip, Group, Picture
-from avrin.widgets.tracks import Tracks
 
 HALVES = (Region(name="left", box=(0, 0, 0.5, 1), slot=0), Region(name="right", box=(0.5, 0, 0.5, 1), slot=1))
 COUCH = Screen(name="couch", size=(1920, 1080), views=HALVES, inches=60, metres=3, safe=0.02, scale=1.25)
@@ -107,7 +107,7 @@ def test_all_rules_know_whose_part_it_is() -> None:
 
 
 def _own() -> Any:
-    from avrin.model.project import Derived
+    from avrin.project.project import Derived
 
     return Derived(name="mine", rule="crew[slot].air * 2")
 
@@ -140,7 +140,7 @@ def test_each_part_draws_its_own_player_over_its_own_piece_of_the_plate(tmp_path
 
 
 def _texts(shapes: list[Any]) -> list[str]:
-    from avrin.widgets.shapes import TextRun
+    from avrin.kinds.shapes import TextRun
 
     given = []
     for shape in shapes:

@@ -10,8 +10,8 @@ from msgspec.structs import replace
 from schedulers import Scheduler, cluster  # noqa: F401
 
 from avrin.cli import main
-from avrin.model.files import save
-from avrin.model.project import Band, Outcome, Project, Recording, Variable, Widget
+from avrin.project.project import Band, Outcome, Project, Recording, Variable, Widget
+from avrin.storage.files import save
 from avrin.trace.frames import Column, Trace
 from avrin.trace.store import save_trace
 

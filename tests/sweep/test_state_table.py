@@ -11,13 +11,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model.errors import AvrinError
-from avrin.model.project import Band, Project, Variable, Widget
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
+from avrin.errors import AvrinError
+from avrin.project.project import Band, Project, Variable, Widget
 from avrin.sweep.parts import STATES
 from avrin.sweep.state_table import Shown, outline
 from avrin.trace.frames import Column, Trace
-from avrin.widgets.binding import bind
-from avrin.widgets.tracks import Tracks
 
 BAR = Widget(
     id="bar", kind="bar", inputs={"value": "hull", "full": "100", "visible": "hull < 95"},

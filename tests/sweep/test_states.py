@@ -13,14 +13,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model.project import Band, Project, Roster, Variable, Widget
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
+from avrin.project.project import Band, Project, Roster, Variable, Widget
 from avrin.sweep.parts import STATES
 from avrin.sweep.processing import states_of
 from avrin.sweep.sweeping import Wanted, sweep
 from avrin.trace.frames import Column, Trace
 from avrin.trace.store import save_trace
-from avrin.widgets.binding import bind
-from avrin.widgets.tracks import Tracks
 
 CREW = Roster(name="crew", slots=2, fields=(Variable(name="air", type="float"),))
 PROJECT = Project(

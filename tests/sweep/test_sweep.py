@@ -14,20 +14,20 @@ import pytest
 from msgspec.structs import replace
 from schedulers import Scheduler, cluster  # noqa: F401
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
 from avrin.cli import main
+from avrin.errors import AvrinError
 from avrin.execution.retries import ENDED
 from avrin.execution.task import as_listed
 from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
-from avrin.model.errors import AvrinError
-from avrin.model.files import load, save
-from avrin.model.project import Band, Project, Recording, Variable, Widget
+from avrin.project.project import Band, Project, Recording, Variable, Widget
+from avrin.storage.files import load, save
 from avrin.sweep.results import FAULTS, FINDINGS, outputs
 from avrin.sweep.sweeping import Progress, Summary, Wanted, sweep
 from avrin.trace.frames import Column, Event, Trace
 from avrin.trace.store import open_trace, save_trace
-from avrin.widgets.binding import bind
-from avrin.widgets.tracks import Tracks
 
 BAR = Widget(
     id="bar", kind="bar", inputs={"value": "hull", "full": "100"},
@@ -316,7 +316,7 @@ def test_a_disk_that_is_full_is_reported_in_a_line_and_what_is_done_is_kept(
 ) -> None:
     folder = play(tmp_path / "in")
     save(PROJECT, tmp_path / "p.avrin")
-    from avrin.model.atomic import atomic_write as known
+    from avrin.storage.atomic import atomic_write as known
 
     count = [0]
 

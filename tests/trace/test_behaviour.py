@@ -7,7 +7,7 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from avrin.model.project import Variable
+from avrin.project.project import Variable
 from avrin.trace.behaviour import behaviour, runs_by_behaviour
 from avrin.trace.frames import Column, Trace, Value
 from avrin.trace.start_values import with_start_values

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
 from avrin.trace import csv_cells
 from avrin.trace.csv_cells import read_cells
 

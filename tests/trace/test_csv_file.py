@@ -10,8 +10,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model.errors import AvrinError
-from avrin.model.project import Variable
+from avrin.errors import AvrinError
+from avrin.project.project import Variable
 from avrin.trace import csv_file
 from avrin.trace.frames import KIND_OF, Column, ColumnKind, Trace
 from avrin.trace.store import open_trace

@@ -9,8 +9,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from avrin.model.errors import AvrinError
-from avrin.model.project import Variable
+from avrin.errors import AvrinError
+from avrin.project.project import Variable
 from avrin.trace.frames import Column, Event, Trace
 from avrin.trace.generate import Plan, generate_trace
 from avrin.trace.growing import pinned

@@ -14,8 +14,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model.errors import AvrinError
-from avrin.model.project import Variable
+from avrin.errors import AvrinError
+from avrin.project.project import Variable
 from avrin.trace import log_file as log_module
 from avrin.trace import store
 from avrin.trace.clock import ONE_RUN, Clock

@@ -8,8 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from avrin.model.errors import AvrinError
-from avrin.model.project import Variable
+from avrin.errors import AvrinError
+from avrin.project.project import Variable
 from avrin.trace.frames import Trace
 from avrin.trace.generate import PARTS, Plan, generate_trace
 

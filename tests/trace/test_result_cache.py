@@ -7,7 +7,7 @@ from pathlib import Path
 import msgspec
 import pytest
 
-from avrin.model.cache import cache_put
+from avrin.storage.cache import cache_put
 from avrin.trace.result_cache import ResultCache
 
 

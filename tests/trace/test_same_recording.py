@@ -11,9 +11,9 @@ import pyarrow as pa
 import pyarrow.parquet as pq
 import pytest
 
-from avrin.model.errors import AvrinError
-from avrin.model.project import Project, Recording
+from avrin.errors import AvrinError
 from avrin.onboarding.recordings import begun
+from avrin.project.project import Project, Recording
 from avrin.trace.clock import NoTimeError
 from avrin.trace.frames import Column, Trace
 from avrin.trace.store import open_trace, save_trace
@@ -82,7 +82,7 @@ def test_decimal_commas_beside_a_decimal_point_are_numbers(tmp_path: Path) -> No
 
 
 def test_flags_in_words_and_figures_are_flags(tmp_path: Path) -> None:
-    from avrin.model.project import Variable
+    from avrin.project.project import Variable
 
     (tmp_path / "g.csv").write_text("t,leak\n0,true\n1,0\n2,\n3,1\n4,False\n")
     trace = open_trace(tmp_path / "g.csv", {"leak": Variable(name="leak", type="bool")})

@@ -10,15 +10,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
 from avrin.cli import main
-from avrin.model.errors import AvrinError
-from avrin.model.files import save
-from avrin.model.project import Project, Recording, Variable, Widget
+from avrin.errors import AvrinError
+from avrin.project.project import Project, Recording, Variable, Widget
+from avrin.storage.files import save
 from avrin.trace.frames import Column, Trace
 from avrin.trace.store import save_trace
 from avrin.tuning.lessons import Lesson, lessons
-from avrin.widgets.binding import bind
-from avrin.widgets.tracks import Tracks
 
 VARIABLES = tuple(Variable(name=name, type="bool") for name in ("needs", "knows", "there"))
 

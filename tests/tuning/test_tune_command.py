@@ -8,16 +8,16 @@ from pathlib import Path
 import pytest
 from msgspec.structs import replace
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
 from avrin.cli import main
-from avrin.model.files import save
-from avrin.model.project import Band, Project, Recording, Variable, Widget
+from avrin.project.project import Band, Project, Recording, Variable, Widget
+from avrin.storage.files import save
 from avrin.trace.frames import Column, Trace
 from avrin.trace.store import open_trace, save_trace
 from avrin.tuning.curves import COLUMNS, curves
 from avrin.tuning.signals import asked, signals
 from avrin.tuning.values import stepped
-from avrin.widgets.binding import bind
-from avrin.widgets.tracks import Tracks
 
 HULL = [100.0, 60.0, 45.0, 30.0, 10.0, 0.0, 0.0, 100.0, 40.0, 80.0]
 
@@ -45,7 +45,7 @@ def test_the_table_is_the_engines(project: Path) -> None:
     with (project.parent / "tune.csv").open() as file:
         head, *rows = list(csv.reader(file))
     assert tuple(head) == COLUMNS
-    from avrin.model.files import load
+    from avrin.storage.files import load
     from avrin.tuning.curves import Terms
 
     trace = open_trace(project.parent / "dive.csv", load(project)[0].all_variables())
@@ -91,7 +91,7 @@ def test_what_cannot_be_asked_is_one_line(
 
 
 def test_a_project_without_recordings_says_so(project: Path, capsys: pytest.CaptureFixture[str]) -> None:
-    from avrin.model.files import load
+    from avrin.storage.files import load
 
     save(replace(load(project)[0], traces=()), project)
     assert main(asked_for(project)) == 2

@@ -11,8 +11,10 @@ from by_hand import Recorded, outcome_of
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model.errors import AvrinError
-from avrin.model.project import Band, Project, Roster, Variable, Widget
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
+from avrin.errors import AvrinError
+from avrin.project.project import Band, Project, Roster, Variable, Widget
 from avrin.trace.frames import Column, Trace
 from avrin.tuning.alarms import alarms
 from avrin.tuning.apply_limit import duration_text, with_limit
@@ -20,8 +22,6 @@ from avrin.tuning.curves import Curves, Terms, curves, outcomes_at
 from avrin.tuning.pairs import SECOND_VALUES, pair_map, usual_gaps, usual_waits, with_gap, with_wait
 from avrin.tuning.signals import RESTART, Question, asked, signals
 from avrin.tuning.values import all_levels, levels, stepped, usual_values
-from avrin.widgets.binding import bind
-from avrin.widgets.tracks import Tracks
 
 NUMBERS = ("outcomes", "warned", "late", "missed", "alarms", "false", "again", "lead_median", "lead_p10", "share_on")
 

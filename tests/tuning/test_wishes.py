@@ -7,15 +7,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from avrin.model.project import Band, Outcome, Project, Variable, Widget
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
+from avrin.project.project import Band, Outcome, Project, Variable, Widget
 from avrin.trace.frames import Column, Trace
 from avrin.tuning.curves import Terms, curves, outcomes_at
 from avrin.tuning.goals import Hard, Wish, best, fulfils, hard, nearest_limit
 from avrin.tuning.signals import Question, Signal, asked, signals
 from avrin.tuning.suggestions import rare_flags
 from avrin.tuning.values import levels, usual_values
-from avrin.widgets.binding import bind
-from avrin.widgets.tracks import Tracks
 
 TERMS = Terms(lead=3.0, within=2.0)
 

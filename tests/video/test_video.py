@@ -10,9 +10,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model.errors import AvrinError
-from avrin.model.folders import cache_folder
-from avrin.model.project import Plate, Project, Recording
+from avrin.errors import AvrinError
+from avrin.project.project import Plate, Project, Recording
+from avrin.storage.folders import cache_folder
 from avrin.video.analysis import CELLS, are_known, film_shades
 from avrin.video.fast_copy import quick_copy
 from avrin.video.film import Footage

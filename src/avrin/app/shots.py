@@ -24,6 +24,7 @@ from avrin.app.ladder_desk.desk import LadderDesk
 from avrin.app.main import application, make_window
 from avrin.app.screens_desk.desk import ScreensDesk
 from avrin.app.window.window import SIZE, Window
+from avrin.binding.places import RulePlace
 from avrin.demo.elsewhere import record_elsewhere
 from avrin.demo.game import DIVES, record
 from avrin.demo.install import install_demo
@@ -33,12 +34,11 @@ from avrin.editor.layout import fold_all
 from avrin.editor.playback import go_to, go_to_seconds, set_playing
 from avrin.editor.selecting import select_variable, select_widget, select_widgets
 from avrin.editor.viewing import show_on, show_over
-from avrin.model.errors import AvrinError
-from avrin.model.files import save
-from avrin.model.folders import folder_for
-from avrin.model.journal import content_of
+from avrin.errors import AvrinError
+from avrin.storage.files import save
+from avrin.storage.folders import folder_for
+from avrin.storage.journal import content_of
 from avrin.trace.store import save_trace
-from avrin.widgets.places import RulePlace
 
 __all__ = ["VIEWS", "begin_anew", "settle", "take_shots"]
 

@@ -11,13 +11,13 @@ from pathlib import Path
 from avrin.commands.arguments import progress
 from avrin.commands.many import Many, add_many
 from avrin.commands.shared import loaded
+from avrin.errors import AvrinError
 from avrin.execution.task import opened
 from avrin.findings.batch import AT_ONCE, inspect_all
 from avrin.findings.registry import CHECKS
 from avrin.findings.reports import REPORTS, Report
 from avrin.findings.suppression import suppressed
-from avrin.model.errors import AvrinError
-from avrin.model.files import write
+from avrin.storage.files import write
 from avrin.trace.formats import ENDINGS, is_recording
 from avrin.trace.frames import Trace
 

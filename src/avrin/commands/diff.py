@@ -10,6 +10,8 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
+from avrin.binding.binding import Bound
+from avrin.binding.tracks import Tracks
 from avrin.commands.many import Many, add_many
 from avrin.diff.entries import entries
 from avrin.diff.flat import flat
@@ -18,15 +20,13 @@ from avrin.diff.pictures import PictureStretch, picture_stretches
 from avrin.diff.reports import DIFFS, Difference
 from avrin.diff.revisions import project_at
 from avrin.diff.stretches import Stretch, both_bound, stretches
+from avrin.errors import AvrinError
 from avrin.execution.bundle import unpacked
 from avrin.execution.event_discovery import Happening, discover_events
 from avrin.execution.task import Task, asks_events, opened, seen_key, task
-from avrin.model.errors import AvrinError
-from avrin.model.files import write
-from avrin.model.project import Screen
+from avrin.project.project import Screen
+from avrin.storage.files import write
 from avrin.trace.frames import Trace
-from avrin.widgets.binding import Bound
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["add_arguments"]
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
+from avrin.binding.binding import bind
 from avrin.commands.arguments import add_trace
 from avrin.commands.shared import loaded, opened, write_out
 from avrin.rules.check import Scope
@@ -12,7 +13,6 @@ from avrin.rules.errors import RuleError
 from avrin.rules.scan import as_column, evaluate
 from avrin.trace.formats import ENDINGS_IN_WORDS
 from avrin.trace.frames import Trace
-from avrin.widgets.binding import bind
 
 __all__ = ["add_arguments"]
 

@@ -5,12 +5,13 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
+from avrin.binding.tracks import Tracks
 from avrin.commands.arguments import add_trace, progress
 from avrin.commands.shared import checked, drawn_status, loaded, opened, painted
 from avrin.commands.viewing import add_viewing, chosen_eyes, chosen_plate, chosen_screen
+from avrin.errors import AvrinError
 from avrin.i18n.own_language import OWN
-from avrin.model.errors import AvrinError
-from avrin.model.project import ScreenPart
+from avrin.project.project import ScreenPart
 from avrin.render.drawing_errors import drawing_faults
 from avrin.render.layout import Rect
 from avrin.render.pictures import save_picture
@@ -18,7 +19,6 @@ from avrin.screens.axes import FULL, Cell
 from avrin.screens.sheet import cell_shapes
 from avrin.screens.spoken import Spoken
 from avrin.trace.frames import Trace
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["add_arguments", "frames_at"]
 

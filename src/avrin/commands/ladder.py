@@ -5,11 +5,15 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
+from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.tracks import Tracks
 from avrin.commands.arguments import progress
 from avrin.commands.many import Many, add_many
 from avrin.commands.shared import checked, loaded, painted, recordings
+from avrin.errors import AvrinError, nearest
 from avrin.execution.task import Task
 from avrin.execution.task import bound as bound_for
+from avrin.kinds.shapes import Shape
 from avrin.ladder.coverage import Stay, coverage
 from avrin.ladder.coverage_sheet import coverage_sheet, coverage_table
 from avrin.ladder.drivers import drivers
@@ -17,15 +21,11 @@ from avrin.ladder.files import page, states_page, table
 from avrin.ladder.rows import Row, never_shown, sweep_row
 from avrin.ladder.samples import finish
 from avrin.ladder.sheet import whole_sheet
-from avrin.model.errors import AvrinError, nearest
-from avrin.model.files import write
-from avrin.model.project import Project
+from avrin.project.project import Project
 from avrin.render.pictures import save_picture
+from avrin.storage.files import write
 from avrin.trace.frames import Column, Trace
 from avrin.trace.store import open_listed
-from avrin.widgets.binding import Bound, BoundWidget
-from avrin.widgets.shapes import Shape
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["add_arguments"]
 

@@ -14,6 +14,7 @@ from msgspec.structs import replace
 
 from avrin.commands.arguments import progress
 from avrin.commands.shared import recordings, with_clock
+from avrin.errors import AvrinError
 from avrin.execution.event_discovery import Happening, discover_events
 from avrin.execution.executor import executor, usual_jobs
 from avrin.execution.interface import Executor
@@ -22,9 +23,8 @@ from avrin.execution.locations import locations as locations_of
 from avrin.execution.mapping import map_recordings
 from avrin.execution.task import Task, as_listed, asks_events, bound
 from avrin.execution.task import task as task_of
-from avrin.model.errors import AvrinError
-from avrin.model.files import inside
-from avrin.model.project import Project, Recording
+from avrin.project.project import Project, Recording
+from avrin.storage.files import inside
 from avrin.trace.clock import Clock
 from avrin.trace.frames import Trace
 

@@ -6,12 +6,12 @@ import argparse
 from pathlib import Path
 
 from avrin.commands.arguments import add_clock
-from avrin.model.errors import AvrinError
-from avrin.model.files import dumps, loads, save
-from avrin.model.folders import folder_for
-from avrin.model.project import Recording
+from avrin.errors import AvrinError
 from avrin.onboarding.first_hud import first_hud
 from avrin.onboarding.recordings import begun, listed_as
+from avrin.project.project import Recording
+from avrin.storage.files import dumps, loads, save
+from avrin.storage.folders import folder_for
 from avrin.trace.clock import Clock
 from avrin.trace.copying import beside, copy_file, files_of
 from avrin.trace.formats import ENDINGS_IN_WORDS

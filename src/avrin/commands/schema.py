@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 
-from avrin.widgets.schema import project_schema
+from avrin.kinds.schema import project_schema
 
 __all__ = ["add_arguments"]
 

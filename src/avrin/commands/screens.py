@@ -8,23 +8,23 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
+from avrin.binding.tracks import Tracks
 from avrin.commands.arguments import add_trace
 from avrin.commands.frame import frames_at
 from avrin.commands.shared import checked, drawn_status, loaded, opened, painted, painted_page
 from avrin.commands.viewing import add_viewing, chosen_eyes, chosen_plate, chosen_screen
+from avrin.errors import AvrinError
 from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
 from avrin.findings.suppression import suppressed
 from avrin.findings.views import View
 from avrin.i18n.own_language import OWN
-from avrin.model.errors import AvrinError
-from avrin.model.files import write
 from avrin.render.drawing_errors import drawing_faults
 from avrin.render.pictures import save_picture
 from avrin.screens.axes import FULL, Cell, grid, judged_as, usual_cell
 from avrin.screens.sheet import screens_sheet
 from avrin.screens.spoken import Spoken
-from avrin.widgets.tracks import Tracks
+from avrin.storage.files import write
 
 __all__ = ["add_arguments"]
 

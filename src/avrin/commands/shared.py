@@ -10,16 +10,16 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
-from avrin.model.errors import AvrinError
-from avrin.model.files import inside, load
-from avrin.model.printable import one_line
-from avrin.model.project import Project, Recording
-from avrin.model.unique_names import unique_names
+from avrin.binding.binding import Bound, bind
+from avrin.errors import AvrinError
+from avrin.kinds.shapes import Shape
+from avrin.printable import one_line
+from avrin.project.project import Project, Recording
+from avrin.project.unique_names import unique_names
+from avrin.storage.files import inside, load
 from avrin.trace.clock import Clock
 from avrin.trace.frames import Trace, events_of
 from avrin.trace.store import open_listed, save_trace, write_table
-from avrin.widgets.binding import Bound, bind
-from avrin.widgets.shapes import Shape
 
 __all__ = [
     "checked", "drawn_status", "loaded", "opened", "painted", "painted_page", "recordings", "with_clock", "write_out",

@@ -9,9 +9,9 @@ from pathlib import Path
 from avrin.commands.arguments import add_clock, progress
 from avrin.commands.many import add_many, listed_by_path
 from avrin.commands.shared import loaded
+from avrin.errors import AvrinError
 from avrin.execution.executor import usual_jobs
-from avrin.model.errors import AvrinError
-from avrin.model.numbers import counted
+from avrin.project.numbers import counted
 from avrin.sweep.sweeping import Progress, Wanted, sweep
 
 __all__ = ["add_arguments"]

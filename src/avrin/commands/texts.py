@@ -8,18 +8,18 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from avrin.binding.binding import Bound, bind
+from avrin.binding.tracks import Tracks
 from avrin.commands.shared import loaded, recordings
+from avrin.errors import AvrinError, reason_of
 from avrin.i18n.catalogue import FOLDER, codes_in, kept_po
 from avrin.i18n.extraction import template, updated
 from avrin.i18n.languages import language_codes, translation
 from avrin.i18n.own_language import OWN
 from avrin.i18n.pseudo import MADE_UP
-from avrin.model.errors import AvrinError, reason_of
-from avrin.model.files import inside, write
-from avrin.model.printable import one_line
+from avrin.printable import one_line
+from avrin.storage.files import inside, write
 from avrin.trace.store import open_listed
-from avrin.widgets.binding import Bound, bind
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["add_arguments"]
 

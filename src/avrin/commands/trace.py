@@ -12,8 +12,8 @@ from typing import Any
 from avrin.commands.arguments import add_clock
 from avrin.commands.shared import checked, loaded, opened
 from avrin.ladder.generated_trace import made_for
-from avrin.model.numbers import plain_number, plain_rate
-from avrin.model.printable import one_line, printable
+from avrin.printable import one_line, printable
+from avrin.project.numbers import plain_number, plain_rate
 from avrin.trace.behaviour import runs_by_behaviour
 from avrin.trace.formats import ENDINGS_IN_WORDS
 from avrin.trace.frames import Trace

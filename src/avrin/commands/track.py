@@ -5,11 +5,11 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
+from avrin.binding.tracks import track
 from avrin.commands.arguments import add_trace
 from avrin.commands.shared import checked, loaded, opened, write_out
 from avrin.handoff.table import at_changes
 from avrin.trace.formats import ENDINGS_IN_WORDS
-from avrin.widgets.tracks import track
 
 __all__ = ["add_arguments"]
 

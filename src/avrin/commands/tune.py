@@ -6,12 +6,13 @@ import argparse
 import math
 from pathlib import Path
 
+from avrin.binding.tracks import Tracks
 from avrin.commands.many import Many, add_many
 from avrin.commands.shared import loaded
+from avrin.errors import AvrinError
 from avrin.execution.interface import Executor
 from avrin.execution.task import Task, bound
-from avrin.model.errors import AvrinError
-from avrin.model.files import write
+from avrin.storage.files import write
 from avrin.trace.frames import FloatArray, Trace
 from avrin.tuning.apply_limit import is_share, limit_text
 from avrin.tuning.curves import Counted, Terms, counted, together
@@ -20,7 +21,6 @@ from avrin.tuning.lessons import lesson_rows, lesson_table, lessons
 from avrin.tuning.signals import Question, Signal, asked, signals
 from avrin.tuning.table import table
 from avrin.tuning.values import Levels, all_levels, levels, stepped, usual_values
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["add_arguments"]
 

@@ -6,8 +6,8 @@ import argparse
 
 from msgspec.structs import replace
 
-from avrin.model.errors import AvrinError, nearest
-from avrin.model.project import Plate, Project, Screen
+from avrin.errors import AvrinError, nearest
+from avrin.project.project import Plate, Project, Screen
 from avrin.render.colour import EYES
 from avrin.screens.distance import DISTANCE
 

@@ -6,7 +6,7 @@ import hashlib
 import os
 from pathlib import Path
 
-from avrin.model.errors import AvrinError, reason_of
+from avrin.errors import AvrinError, reason_of
 
 __all__ = ["demo_folder", "install_demo"]
 

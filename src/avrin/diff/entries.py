@@ -8,7 +8,7 @@ from typing import Any
 from msgspec import Struct
 from msgspec.structs import fields
 
-from avrin.model.project import Project, Widget
+from avrin.project.project import Project, Widget
 
 __all__ = ["Changed", "Entries", "entries"]
 

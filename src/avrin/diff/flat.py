@@ -6,8 +6,8 @@ from collections.abc import Iterator, Mapping
 
 import msgspec
 
-from avrin.model.files import dumps
-from avrin.model.project import Json, Project
+from avrin.project.project import Json, Project
+from avrin.storage.files import dumps
 
 __all__ = ["flat"]
 

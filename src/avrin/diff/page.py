@@ -7,17 +7,17 @@ from collections.abc import Callable, Sequence
 from html import escape
 from pathlib import Path
 
+from avrin.binding.tracks import Tracks
 from avrin.diff.entries import Entries
 from avrin.diff.pictures import PictureStretch
 from avrin.diff.reports import Difference
 from avrin.diff.stretches import Stretch
-from avrin.model.errors import AvrinError
-from avrin.model.printable import xml_text
-from avrin.model.project import Plate, Screen
+from avrin.errors import AvrinError
+from avrin.printable import xml_text
+from avrin.project.project import Plate, Screen
 from avrin.render.pictures import frame_shapes
 from avrin.render.svg import svg
 from avrin.render.values import clock, format_value
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["Pair", "page", "side"]
 

@@ -7,12 +7,12 @@ from collections.abc import Sequence
 import numpy as np
 from msgspec import Struct
 
+from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.tracks import Tracks
 from avrin.diff.stretches import differs, rows_of
-from avrin.model.project import Project, Screen
+from avrin.project.project import Project, Screen
 from avrin.render.scene import widget_rect
 from avrin.trace.frames import Array
-from avrin.widgets.binding import Bound, BoundWidget
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["PictureStretch", "picture_stretches"]
 

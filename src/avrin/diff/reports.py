@@ -11,10 +11,10 @@ from msgspec import Struct
 from avrin.diff.entries import Entries
 from avrin.diff.pictures import PictureStretch
 from avrin.diff.stretches import Stretch
-from avrin.model.junit import JunitCase, junit_xml
-from avrin.model.numbers import counted
-from avrin.model.printable import printable
+from avrin.printable import printable
+from avrin.project.numbers import counted
 from avrin.render.values import clock, format_value
+from avrin.storage.junit import JunitCase, junit_xml
 
 __all__ = ["DIFFS", "FORMAT", "Difference"]
 

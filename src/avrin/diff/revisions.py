@@ -16,10 +16,10 @@ from pathlib import Path
 
 from msgspec import Struct
 
-from avrin.model.errors import AvrinError
-from avrin.model.files import load, loads
-from avrin.model.project import Project
-from avrin.model.reading import read_whole
+from avrin.errors import AvrinError
+from avrin.project.project import Project
+from avrin.storage.files import load, loads
+from avrin.storage.reading import read_whole
 
 __all__ = ["Revision", "project_at", "revisions"]
 

@@ -8,11 +8,11 @@ from pathlib import Path
 import numpy as np
 from msgspec import Struct
 
-from avrin.model.project import Project
+from avrin.binding.binding import Bound, BoundWidget, bind
+from avrin.binding.tracks import Tracks
+from avrin.project.project import Project
 from avrin.rules.check import Events
 from avrin.trace.frames import Array, Column, Trace, Value
-from avrin.widgets.binding import Bound, BoundWidget, bind
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["Stretch", "both_bound", "differs", "rows_of", "stretches"]
 

@@ -12,9 +12,9 @@ from avrin.editor.selecting import select_merged, select_widgets
 from avrin.editor.snapshot import Snapshot
 from avrin.edits import clipboard, identity, kinds, placing
 from avrin.edits.order import Step, ordered
-from avrin.model.errors import AvrinError
-from avrin.model.numbers import counted
-from avrin.model.project import Project
+from avrin.errors import AvrinError
+from avrin.project.numbers import counted
+from avrin.project.project import Project
 
 __all__ = [
     "align", "change_kind", "distribute", "duplicate", "grid", "group", "hide_selected", "lock_selected", "nudge", "order",

@@ -6,15 +6,15 @@ from collections.abc import Mapping
 
 from msgspec.structs import replace
 
+from avrin.binding.live import Live
+from avrin.binding.tracks import Tracks
 from avrin.editor.edits import edit
 from avrin.editor.evaluation import bound_over, with_tracks
 from avrin.editor.opening import held, over, set_trace_name
 from avrin.editor.playback import set_playing
 from avrin.editor.snapshot import Drive, Snapshot
-from avrin.model.project import Recording
+from avrin.project.project import Recording
 from avrin.trace.frames import Trace, Value
-from avrin.widgets.live import Live
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["advance_drive", "drive_saved", "pin", "press_action", "restart_drive", "start_drive", "stop_drive", "unpin"]
 

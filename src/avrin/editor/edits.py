@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
+from avrin.binding.declarations import declared, with_variable
+from avrin.binding.declarations import rename as renamed
+from avrin.binding.places import RulePlace, place_title, with_rule
 from avrin.editor.evaluation import reevaluated
 from avrin.editor.history import History
 from avrin.editor.selecting import select_variable, select_widgets
 from avrin.editor.snapshot import Snapshot
 from avrin.edits.placing import only_moved
-from avrin.model.project import Project, Widget
-from avrin.widgets.declarations import declared, with_variable
-from avrin.widgets.declarations import rename as renamed
-from avrin.widgets.offers import names_it
-from avrin.widgets.places import RulePlace, place_title, with_rule
+from avrin.project.project import Project, Widget
+from avrin.rules.rename import names_it
 
 __all__ = [
     "edit", "go_to_step", "mark_saved", "redo", "rename", "revert", "seal", "set_rule", "set_variable", "set_widget", "undo",

@@ -6,11 +6,11 @@ from typing import Any
 
 from msgspec.structs import replace
 
+from avrin.binding.binding import Bound, bind
+from avrin.binding.tracks import Tracks, new_steps
 from avrin.editor.snapshot import Snapshot
-from avrin.model.project import USUAL_SCREEN, Screen, ScreenPart
+from avrin.project.project import USUAL_SCREEN, Screen, ScreenPart
 from avrin.trace.frames import Trace, events_of
-from avrin.widgets.binding import Bound, bind
-from avrin.widgets.tracks import Tracks, new_steps
 
 __all__ = ["bound_over", "evaluated", "pending_tracks", "reevaluated", "shown_on", "with_tracks"]
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model.project import Project
+from avrin.project.project import Project
 
 __all__ = ["History"]
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 import numpy as np
 from msgspec import Struct
 
+from avrin.binding.tracks import changes
 from avrin.editor.snapshot import Snapshot
-from avrin.model.numbers import counted
-from avrin.model.project import Variable
+from avrin.project.numbers import counted
+from avrin.project.project import Variable
 from avrin.render.values import format_value
 from avrin.trace.frames import Array, Column, Trace
-from avrin.widgets.tracks import changes
 
 __all__ = ["Note", "Notes"]
 

@@ -11,9 +11,9 @@ from typing import TYPE_CHECKING, Literal, get_args
 from msgspec import Struct
 
 from avrin.editor.snapshot import Snapshot, sources
-from avrin.model.view_state import ViewState
+from avrin.kinds.registry import KINDS
+from avrin.storage.view_state import ViewState
 from avrin.trace.frames import KIND_OF, ColumnKind
-from avrin.widgets.registry import KINDS
 
 if TYPE_CHECKING:
     from avrin.findings.finding import Finding

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from msgspec.structs import replace
 
 from avrin.editor.snapshot import Snapshot
-from avrin.model.view_state import LaneOrder, ViewState
+from avrin.storage.view_state import LaneOrder, ViewState
 
 __all__ = [
     "HIDDEN", "LOCKED", "fold", "fold_all", "free_all", "hide", "layout_renamed", "lock", "order_lanes",

@@ -5,17 +5,17 @@ from __future__ import annotations
 from collections.abc import Mapping
 from pathlib import Path
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
 from avrin.editor.changes import PARTS, StatePart
 from avrin.editor.evaluation import bound_over, evaluated, with_tracks
 from avrin.editor.history import History
 from avrin.editor.snapshot import Reading, Selection, Snapshot, View, nothing_recorded
-from avrin.model.project import USUAL_SCREEN, Project, ScreenPart
-from avrin.model.view_state import ViewState
+from avrin.kinds.registry import KINDS
+from avrin.project.project import USUAL_SCREEN, Project, ScreenPart
+from avrin.storage.view_state import ViewState
 from avrin.trace.frames import Trace, Value
 from avrin.trace.growing import pinned
-from avrin.widgets.binding import bind
-from avrin.widgets.registry import KINDS
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["begin", "held", "lies_elsewhere", "over", "read_in", "saved_as", "set_access", "set_trace_name", "show"]
 

@@ -6,9 +6,9 @@ from weakref import WeakKeyDictionary
 
 import numpy as np
 
+from avrin.binding.tracks import Tracks
 from avrin.editor.snapshot import Selection, Snapshot
 from avrin.trace.frames import Array
-from avrin.widgets.tracks import Tracks
 
 __all__ = [
     "SPEEDS", "change_speed", "go_to", "go_to_seconds", "moments", "next_moment", "previous_moment", "set_playing",

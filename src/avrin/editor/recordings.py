@@ -9,8 +9,8 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from avrin.editor.snapshot import Reading, Snapshot
-from avrin.model.errors import AvrinError
-from avrin.model.project import Recording
+from avrin.errors import AvrinError
+from avrin.project.project import Recording
 from avrin.trace.frames import ColumnKind, Trace
 from avrin.trace.store import open_listed
 

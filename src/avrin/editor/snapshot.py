@@ -13,20 +13,20 @@ import numpy as np
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from avrin.binding.binding import Bound, BoundWidget, bind
+from avrin.binding.declarations import declared
+from avrin.binding.derived import derived_users
+from avrin.binding.live import Live
+from avrin.binding.places import RulePlace, rule_at
+from avrin.binding.tracks import Tracks
 from avrin.editor.changes import PARTS, StatePart
 from avrin.editor.history import History
 from avrin.i18n.own_language import OWN
-from avrin.model.files import inside
-from avrin.model.project import USUAL_SCREEN, Plate, Project, Recording, Screen, Variable
-from avrin.model.view_state import ViewState
+from avrin.project.project import USUAL_SCREEN, Plate, Project, Recording, Screen, Variable
+from avrin.storage.files import inside
+from avrin.storage.view_state import ViewState
 from avrin.trace.declare import guess
 from avrin.trace.frames import KIND_OF, Column, ColumnKind, Trace, Value
-from avrin.widgets.binding import Bound, BoundWidget, bind
-from avrin.widgets.declarations import declared
-from avrin.widgets.derived import derived_users
-from avrin.widgets.live import Live
-from avrin.widgets.places import RulePlace, rule_at
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["Drive", "Message", "Reading", "Selection", "Snapshot", "View", "nothing_recorded", "sources"]
 

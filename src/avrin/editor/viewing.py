@@ -6,7 +6,7 @@ from msgspec.structs import replace
 
 from avrin.editor.evaluation import shown_on
 from avrin.editor.snapshot import Snapshot
-from avrin.model.project import Plate, Screen
+from avrin.project.project import Plate, Screen
 
 __all__ = ["put_over", "show_in", "show_on", "show_over", "show_over_recorded", "show_texts_again"]
 

@@ -8,11 +8,11 @@ from typing import Any
 from msgspec.structs import replace
 
 from avrin.edits.naming import typed_id
-from avrin.model.errors import AvrinError
-from avrin.model.project import Band, Project, Widget
-from avrin.widgets.look import CRITICAL, LOW, field_names
-from avrin.widgets.registry import KINDS
-from avrin.widgets.states import STATE_WORDS
+from avrin.errors import AvrinError
+from avrin.kinds.look import CRITICAL, LOW, field_names
+from avrin.kinds.registry import KINDS
+from avrin.kinds.states import STATE_WORDS
+from avrin.project.project import Band, Project, Widget
 
 __all__ = [
     "band_coloured",

@@ -10,12 +10,13 @@ from collections.abc import Collection, Iterable, Sequence
 
 from msgspec.structs import replace
 
+from avrin.binding.places import rule_at, rule_places
 from avrin.edits.placing import shifted
-from avrin.model.errors import AvrinError
-from avrin.model.files import dumps, loads
-from avrin.model.project import Group, Project, Widget
-from avrin.widgets.offers import free_id, names_it
-from avrin.widgets.places import rule_at, rule_places
+from avrin.errors import AvrinError
+from avrin.offers.offers import free_id
+from avrin.project.project import Group, Project, Widget
+from avrin.rules.rename import names_it
+from avrin.storage.files import dumps, loads
 
 __all__ = ["copied", "duplicated", "pasted"]
 

@@ -6,7 +6,7 @@ import re
 from collections import Counter
 from collections.abc import Iterator
 
-from avrin.model.project import Json, Project
+from avrin.project.project import Json, Project
 
 __all__ = ["colours_of"]
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from avrin.edits.naming import typed_id
-from avrin.model.errors import AvrinError
-from avrin.model.project import Project
+from avrin.errors import AvrinError
+from avrin.project.project import Project
 
 __all__ = ["group_changed", "group_holds", "group_renamed"]
 

@@ -9,8 +9,8 @@ from msgspec.structs import replace
 
 from avrin.edits.naming import typed_id
 from avrin.edits.placing import shifted
-from avrin.model.errors import AvrinError
-from avrin.model.project import Group, Project, Widget
+from avrin.errors import AvrinError
+from avrin.project.project import Group, Project, Widget
 
 __all__ = ["grouped", "id_like", "renamed_widget", "titled", "ungrouped"]
 

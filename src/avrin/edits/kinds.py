@@ -8,13 +8,13 @@ import msgspec
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model.errors import AvrinError, nearest
-from avrin.model.numbers import rule_number
-from avrin.model.project import Band, Project, Widget
+from avrin.errors import AvrinError, nearest
+from avrin.kinds.kind import Kind
+from avrin.kinds.registry import KINDS
+from avrin.project.numbers import rule_number
+from avrin.project.project import Band, Project, Widget
 from avrin.rules.errors import RuleError
 from avrin.rules.template import split_template
-from avrin.widgets.kind import Kind
-from avrin.widgets.registry import KINDS
 
 __all__ = ["kind_changed", "kind_losses"]
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from avrin.model.errors import AvrinError
-from avrin.model.project import Locale, Project
+from avrin.errors import AvrinError
+from avrin.project.project import Locale, Project
 
 __all__ = ["language_added", "language_removed", "language_written"]
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Collection
 
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
 
 __all__ = ["typed_id"]
 

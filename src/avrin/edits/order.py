@@ -7,7 +7,7 @@ from typing import Literal, get_args
 
 from msgspec.structs import replace
 
-from avrin.model.project import Project
+from avrin.project.project import Project
 
 __all__ = ["STEPS", "Step", "ordered"]
 

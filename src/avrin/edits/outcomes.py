@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from avrin.model.files import check_name
-from avrin.model.project import Outcome, Project
+from avrin.project.project import Outcome, Project
+from avrin.storage.files import check_name
 
 __all__ = ["outcome_added", "outcome_called", "outcome_removed"]
 

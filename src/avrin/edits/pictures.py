@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from avrin.model.project import Project, Widget
+from avrin.project.project import Project, Widget
 
 __all__ = ["in_own_size"]
 

@@ -7,7 +7,7 @@ from typing import Literal, get_args
 
 from msgspec.structs import replace
 
-from avrin.model.project import Anchor, Place, Project, Screen, Widget
+from avrin.project.project import Anchor, Place, Project, Screen, Widget
 from avrin.render.layout import Rect, safe_area, screen_scale
 from avrin.render.scene import widget_rect
 

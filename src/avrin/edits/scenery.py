@@ -8,8 +8,8 @@ from pathlib import PurePosixPath
 
 from msgspec.structs import replace
 
-from avrin.model.errors import AvrinError
-from avrin.model.project import USUAL_SCREEN, Plate, Project, Proportions, Region, Screen, Zone
+from avrin.errors import AvrinError
+from avrin.project.project import USUAL_SCREEN, Plate, Project, Proportions, Region, Screen, Zone
 
 __all__ = [
     "SIZES",

@@ -6,8 +6,8 @@ import re
 
 from msgspec.structs import replace
 
-from avrin.model.errors import AvrinError
-from avrin.model.project import Project, Widget
+from avrin.errors import AvrinError
+from avrin.project.project import Project, Widget
 
 __all__ = ["restyled", "style_made", "style_removed"]
 

@@ -12,11 +12,11 @@ from pathlib import Path
 from msgspec import Struct
 
 from avrin import __version__
-from avrin.model.errors import AvrinError
-from avrin.model.files import dumps, inside, loads
-from avrin.model.project import Project
-from avrin.widgets.binding import bind
-from avrin.widgets.used_files import files_used
+from avrin.binding.binding import bind
+from avrin.binding.used_files import files_used
+from avrin.errors import AvrinError
+from avrin.project.project import Project
+from avrin.storage.files import dumps, inside, loads
 
 __all__ = ["Bundle", "bundled", "program", "unpacked"]
 

@@ -17,10 +17,10 @@ from distributed import Client, Future, KilledWorker, wait
 from distributed.comm.addressing import parse_address, parse_host_port
 from distributed.comm.registry import get_backend
 
+from avrin.errors import AvrinError
 from avrin.execution.bundle import program
 from avrin.execution.interface import WorkerLost
 from avrin.execution.worker import done, other_program, quiet, same
-from avrin.model.errors import AvrinError
 
 __all__ = ["Cluster"]
 

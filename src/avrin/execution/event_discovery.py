@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
+from avrin.errors import AvrinError
 from avrin.execution.interface import Executor, WorkerLost
 from avrin.execution.locations import Location
 from avrin.execution.partitioning import in_parts
 from avrin.execution.task import Task, opened
-from avrin.model.errors import AvrinError
 from avrin.trace.frames import ColumnKind
 
 __all__ = ["Happening", "add_events", "discover_events"]

@@ -9,8 +9,8 @@ from importlib.util import find_spec
 from types import TracebackType
 from typing import Any, TypeVar
 
+from avrin.errors import AvrinError
 from avrin.execution.interface import Executor, WorkerLost
-from avrin.model.errors import AvrinError
 
 __all__ = ["executor", "usual_jobs"]
 

@@ -14,7 +14,7 @@ from typing import Any
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model.errors import AvrinError, reason_of
+from avrin.errors import AvrinError, reason_of
 from avrin.trace.copying import beside
 from avrin.trace.formats import ENDINGS, is_recording
 

@@ -8,12 +8,12 @@ from typing import Any, Generic, TypeVar
 
 from msgspec import Struct
 
+from avrin.errors import AvrinError
 from avrin.execution.interface import Executor, WorkerLost
 from avrin.execution.locations import Location
 from avrin.execution.partitioning import in_parts
 from avrin.execution.retries import ENDED, each_part
 from avrin.execution.task import Task, opened
-from avrin.model.errors import AvrinError
 from avrin.trace.frames import Trace
 
 __all__ = ["Mapped", "map_recordings"]

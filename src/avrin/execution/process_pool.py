@@ -21,8 +21,8 @@ from multiprocessing import resource_tracker
 from types import TracebackType
 from typing import Any, TypeVar
 
+from avrin.errors import AvrinError
 from avrin.execution.interface import WorkerLost
-from avrin.model.errors import AvrinError
 
 __all__ = ["ProcessPool"]
 

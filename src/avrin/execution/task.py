@@ -9,13 +9,13 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
+from avrin.binding.binding import Bound, bind
 from avrin.execution.bundle import Bundle, bundled, unpacked
 from avrin.execution.locations import Location, at_hand
-from avrin.model.project import Project, Recording, Variable
+from avrin.project.project import Project, Recording, Variable
 from avrin.rules.check import Events
 from avrin.trace.frames import Trace
 from avrin.trace.store import open_listed
-from avrin.widgets.binding import Bound, bind
 
 __all__ = ["Task", "as_listed", "asks_events", "bound", "opened", "read", "seen_key", "task"]
 

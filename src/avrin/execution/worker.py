@@ -6,8 +6,8 @@ import logging
 from collections.abc import Callable
 from typing import Any
 
+from avrin.errors import AvrinError
 from avrin.execution.bundle import program
-from avrin.model.errors import AvrinError
 
 __all__ = ["done", "other_program", "quiet", "same"]
 

@@ -8,10 +8,12 @@ from pathlib import Path
 import numpy as np
 from msgspec import Struct
 
+from avrin.binding.binding import BoundWidget
+from avrin.binding.tracks import Tracks
+from avrin.errors import AvrinError
 from avrin.findings.case import Case
 from avrin.findings.layers import Lettering
-from avrin.model.errors import AvrinError
-from avrin.model.project import Plate, Screen
+from avrin.project.project import Plate, Screen
 from avrin.render.colour import over, parsed
 from avrin.render.layout import Rect
 from avrin.render.pixels import pixels
@@ -20,8 +22,6 @@ from avrin.trace.frames import Array, FloatArray
 from avrin.video.analysis import CELLS, are_known, film_shades
 from avrin.video.stills import footage_seconds, still_file
 from avrin.video.timing import film_second
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["Backdrop", "backdrop", "knows_film"]
 

@@ -8,6 +8,8 @@ from functools import partial
 from msgspec import Struct
 from msgspec.structs import replace
 
+from avrin.binding.tracks import Tracks
+from avrin.errors import AvrinError
 from avrin.execution.bundle import unpacked
 from avrin.execution.event_discovery import Happening, discover_events
 from avrin.execution.interface import Executor, WorkerLost
@@ -18,8 +20,6 @@ from avrin.findings.causes import caused
 from avrin.findings.finding import Check, Finding
 from avrin.findings.inspector import Inspector
 from avrin.findings.merging import merged
-from avrin.model.errors import AvrinError
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["Checked", "inspect_all"]
 

@@ -8,16 +8,16 @@ from collections.abc import Iterator, Mapping
 import numpy as np
 from msgspec.structs import replace
 
+from avrin.binding.binding import BoundWidget
+from avrin.binding.places import RulePlace, rule_at, with_rule
+from avrin.binding.tracks import changes
+from avrin.errors import nearest
 from avrin.findings.case import Case, direct_source
 from avrin.findings.finding import Check, Finding, Fix
 from avrin.findings.fixes import fix_rule
-from avrin.model.errors import nearest
-from avrin.model.project import Project, Variable
+from avrin.project.project import Project, Variable
 from avrin.rules.errors import RuleError
 from avrin.trace.frames import KIND_OF
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.places import RulePlace, rule_at, with_rule
-from avrin.widgets.tracks import changes
 
 __all__ = ["CHECKS"]
 

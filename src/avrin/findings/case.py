@@ -10,9 +10,11 @@ from typing import Any, TypeVar
 import numpy as np
 from msgspec import Struct
 
+from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.tracks import Tracks
 from avrin.findings.views import View
-from avrin.model.files import inside
-from avrin.model.project import Plate, Project, Screen, ScreenPart
+from avrin.kinds.shapes import TextRun
+from avrin.project.project import Plate, Project, Screen, ScreenPart
 from avrin.render.appearances import Appearances, appearances
 from avrin.render.extent import Extent, extent
 from avrin.render.layout import Rect
@@ -23,10 +25,8 @@ from avrin.rules.check import Scope
 from avrin.rules.patterns import Pattern
 from avrin.rules.steps import Step
 from avrin.rules.template import TEMPLATE
+from avrin.storage.files import inside
 from avrin.trace.frames import TRUE, Array, Column
-from avrin.widgets.binding import Bound, BoundWidget
-from avrin.widgets.shapes import TextRun
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["Case", "Memory", "Shown", "below", "direct_source", "stretches"]
 

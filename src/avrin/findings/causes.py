@@ -7,9 +7,9 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 
 from msgspec.structs import replace
 
+from avrin.binding.binding import Bound
 from avrin.findings.finding import SEVERITIES, Check, Finding, Shared
-from avrin.model.project import Project
-from avrin.widgets.binding import Bound
+from avrin.project.project import Project
 
 __all__ = ["caused", "with_rest"]
 

@@ -11,16 +11,16 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
+from avrin.binding.binding import BoundWidget
+from avrin.binding.tracks import Tracks
+from avrin.errors import AvrinError
 from avrin.findings.case import Case, below, stretches
 from avrin.findings.finding import Check, Finding, Fix
 from avrin.findings.fixes import fix_widget
-from avrin.model.errors import AvrinError
-from avrin.model.project import Widget
+from avrin.project.project import Widget
 from avrin.trace.frames import Array
 from avrin.tuning.alarms import alarms
 from avrin.tuning.signals import RESTART, Question, Signal, asked, signals
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["CHECKS"]
 

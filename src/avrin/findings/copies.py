@@ -7,14 +7,14 @@ from collections.abc import Iterator
 
 from msgspec.structs import replace
 
+from avrin.binding.binding import BoundWidget
+from avrin.binding.places import RulePlace, rule_at, rule_places
 from avrin.findings.case import Case
 from avrin.findings.finding import Check, Finding, Fix
 from avrin.findings.fixes import fix_rule
-from avrin.model.project import Project, Widget
+from avrin.project.project import Project, Widget
 from avrin.render.scene import widget_rect
 from avrin.rules.template import TEMPLATE
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.places import RulePlace, rule_at, rule_places
 
 __all__ = ["CHECKS"]
 

@@ -7,14 +7,14 @@ from functools import partial
 
 import numpy as np
 
+from avrin.binding.binding import BoundWidget
+from avrin.binding.tracks import Tracks
 from avrin.findings.case import Case
-from avrin.model.project import Screen, ScreenPart
+from avrin.project.project import Screen, ScreenPart
 from avrin.render.extent import Extent
 from avrin.render.layout import Rect, screen_scale
 from avrin.render.scene import widget_rect
 from avrin.trace.frames import Array
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["SLACK", "Reach", "dims", "reach_of", "touching_matrix", "touching_pairs", "unlike_screens"]
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from avrin.errors import AvrinError
 from avrin.findings.case import Case
 from avrin.findings.finding import Check, Finding
-from avrin.model.errors import AvrinError
-from avrin.model.files import inside
 from avrin.render.values import clock
+from avrin.storage.files import inside
 from avrin.video.stills import footage_seconds
 from avrin.video.timing import film_second
 

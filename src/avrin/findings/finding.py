@@ -7,9 +7,9 @@ from typing import Literal
 
 from msgspec import Struct
 
+from avrin.binding.binding import BoundWidget
 from avrin.findings.case import Case
-from avrin.model.project import Project
-from avrin.widgets.binding import BoundWidget
+from avrin.project.project import Project
 
 __all__ = ["SEVERITIES", "Check", "Finding", "Fix", "Severity", "Shared"]
 

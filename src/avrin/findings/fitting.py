@@ -7,16 +7,16 @@ from collections.abc import Iterator
 import numpy as np
 from msgspec.structs import replace
 
+from avrin.binding.binding import BoundWidget
+from avrin.binding.missing_glyphs import missing_glyphs
 from avrin.findings.case import Case
 from avrin.findings.finding import Check, Finding, Fix
 from avrin.findings.fixes import fix_place, fix_widget
+from avrin.kinds.glyph_sheet import GlyphSheet
 from avrin.render.columns import CutCell, columns_fitted, cut_cells
 from avrin.render.extent import Extent, beyond, declared_extent
 from avrin.render.fonts import face, typeface
 from avrin.render.layout import Rect
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.glyph_sheet import GlyphSheet
-from avrin.widgets.missing_glyphs import missing_glyphs
 
 __all__ = ["CHECKS", "larger"]
 

@@ -6,10 +6,10 @@ from collections.abc import Callable
 
 from msgspec.structs import replace
 
+from avrin.binding.declarations import with_variable
+from avrin.binding.places import RulePlace, with_rule
 from avrin.findings.finding import Fix
-from avrin.model.project import Place, Variable, Widget
-from avrin.widgets.declarations import with_variable
-from avrin.widgets.places import RulePlace, with_rule
+from avrin.project.project import Place, Variable, Widget
 
 __all__ = ["fix_options", "fix_place", "fix_rule", "fix_variable", "fix_widget"]
 

@@ -8,6 +8,9 @@ from functools import partial
 
 from msgspec.structs import replace
 
+from avrin.binding.binding import Bound, BoundWidget, bind
+from avrin.binding.tracks import Tracks
+from avrin.errors import AvrinError
 from avrin.findings.case import Case, Memory
 from avrin.findings.causes import caused
 from avrin.findings.finding import SEVERITIES, Check, Finding
@@ -16,10 +19,7 @@ from avrin.findings.views import View
 from avrin.i18n.languages import in_language
 from avrin.i18n.own_language import OWN
 from avrin.logs import log_file
-from avrin.model.errors import AvrinError
 from avrin.trace.frames import Trace
-from avrin.widgets.binding import Bound, BoundWidget, bind
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["Inspector"]
 

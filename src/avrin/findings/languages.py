@@ -5,6 +5,9 @@ from __future__ import annotations
 import functools
 from collections.abc import Iterator
 
+from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.tracks import Tracks
+from avrin.errors import AvrinError
 from avrin.findings.case import Case
 from avrin.findings.finding import Check, Finding
 from avrin.findings.fitting import larger
@@ -13,10 +16,7 @@ from avrin.i18n.languages import Fault, Translation, in_language, language_codes
 from avrin.i18n.messages import Message
 from avrin.i18n.own_language import OWN
 from avrin.i18n.pseudo import MADE_UP
-from avrin.model.errors import AvrinError
 from avrin.render.extent import Extent, beyond, extent
-from avrin.widgets.binding import Bound, BoundWidget
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["CHECKS"]
 

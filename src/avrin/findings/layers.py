@@ -9,9 +9,12 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
+from avrin.binding.binding import BoundWidget
+from avrin.binding.tracks import Tracks
 from avrin.findings.case import Case
 from avrin.findings.extents import SLACK, dims, touching_matrix
-from avrin.model.project import Plate, Screen
+from avrin.kinds.shapes import Box, Shape, TextRun
+from avrin.project.project import Plate, Screen
 from avrin.render.appearances import Appearances, JointAppearance, joint_appearances
 from avrin.render.colour import parsed
 from avrin.render.layout import Rect
@@ -19,9 +22,6 @@ from avrin.render.lettering import bodies, flat_shapes
 from avrin.render.scene import Placed, widget_shapes
 from avrin.render.zones import reach_rects, touching
 from avrin.trace.frames import Array
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.shapes import Box, Shape, TextRun
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["Below", "Fill", "Lettering", "below", "copies", "densest_fill", "fills", "lettering"]
 

@@ -10,21 +10,21 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import fields, replace
 
+from avrin.binding.binding import BoundWidget
+from avrin.binding.tracks import Tracks
 from avrin.findings.backdrops import backdrop, knows_film
 from avrin.findings.case import Case
 from avrin.findings.extents import unlike_screens
 from avrin.findings.finding import Check, Finding, Fix
 from avrin.findings.fixes import fix_widget
 from avrin.findings.layers import Below, Lettering, below, copies, lettering
-from avrin.model.project import Plate, Screen
+from avrin.project.project import Plate, Screen
 from avrin.render.appearances import joint_appearances
 from avrin.render.colour import contrast_ratio, over, parsed, seen_by
 from avrin.render.fonts import TextMeasure
 from avrin.render.layout import minutes_of_arc, screen_scale
 from avrin.render.lettering import bodies
 from avrin.render.scene import widget_shapes
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["CHECKS"]
 

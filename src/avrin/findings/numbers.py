@@ -6,14 +6,14 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from avrin.binding.binding import BoundWidget
+from avrin.binding.places import RulePlace
 from avrin.findings.case import Case, Shown, direct_source, stretches
 from avrin.findings.finding import Check, Finding, Fix
 from avrin.findings.fixes import fix_options, fix_rule
 from avrin.rules.steps import Step
 from avrin.rules.template import TEMPLATE, split_template
 from avrin.trace.frames import Array
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.places import RulePlace
 
 __all__ = ["CHECKS"]
 

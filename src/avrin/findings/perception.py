@@ -9,23 +9,23 @@ from typing import Any
 
 from msgspec.structs import replace
 
+from avrin.binding.binding import BoundWidget
+from avrin.binding.used_files import drawn_with, in_texts_of
+from avrin.errors import AvrinError
 from avrin.findings.case import Case, below
 from avrin.findings.finding import Check, Finding
 from avrin.findings.fixes import fix_widget
-from avrin.model.errors import AvrinError
-from avrin.model.files import inside
-from avrin.model.project import Widget
+from avrin.kinds.assets import asset_file
+from avrin.kinds.icons import ICONS
+from avrin.kinds.look import Look, seconds
+from avrin.project.project import Widget
 from avrin.render.artwork import refusal
 from avrin.render.colour import VISIONS, delta_e, parsed, seen_by
 from avrin.render.fonts import typeface
 from avrin.render.pixels import undrawable
 from avrin.rules.steps import Step
+from avrin.storage.files import inside
 from avrin.video.open_video import refusal_of
-from avrin.widgets.assets import asset_file
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.icons import ICONS
-from avrin.widgets.look import Look, seconds
-from avrin.widgets.used_files import drawn_with, in_texts_of
 
 __all__ = ["CHECKS"]
 

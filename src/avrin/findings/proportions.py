@@ -6,13 +6,13 @@ from collections.abc import Iterator
 
 from msgspec.structs import replace
 
+from avrin.binding.binding import BoundWidget
 from avrin.findings.case import Case
 from avrin.findings.finding import Check, Finding, Fix
-from avrin.model.project import Project
+from avrin.kinds.assets import asset_file
+from avrin.kinds.proportions import in_effect, own_size
+from avrin.project.project import Project
 from avrin.render.plates import plate_size
-from avrin.widgets.assets import asset_file
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.proportions import in_effect, own_size
 
 __all__ = ["CHECKS"]
 

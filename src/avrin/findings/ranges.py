@@ -6,19 +6,19 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from avrin.binding.binding import BoundWidget
+from avrin.binding.places import RulePlace
+from avrin.binding.tracks import Tracks, changes
+from avrin.errors import AvrinError
 from avrin.findings.case import Case, below, direct_source, stretches
 from avrin.findings.finding import Check, Finding, Fix
 from avrin.findings.fixes import fix_options, fix_rule
-from avrin.model.errors import AvrinError
-from avrin.model.numbers import plain_number, rule_number
-from avrin.model.project import Variable
+from avrin.kinds.subject import Seen, about_variable
+from avrin.project.numbers import plain_number, rule_number
+from avrin.project.project import Variable
 from avrin.rules.steps import Step
 from avrin.rules.template import split_template
 from avrin.trace.frames import Array
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.places import RulePlace
-from avrin.widgets.subject import Seen, about_variable
-from avrin.widgets.tracks import Tracks, changes
 
 __all__ = ["CHECKS"]
 

@@ -11,9 +11,9 @@ from msgspec import Struct, field
 from avrin import __version__
 from avrin.findings.causes import with_rest
 from avrin.findings.finding import SEVERITIES, Check, Finding, Severity
-from avrin.model.junit import JunitCase, junit_xml
-from avrin.model.numbers import counted
-from avrin.model.printable import encodable, printable
+from avrin.printable import encodable, printable
+from avrin.project.numbers import counted
+from avrin.storage.junit import JunitCase, junit_xml
 
 __all__ = ["REPORTS", "Report"]
 

@@ -6,13 +6,13 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from avrin.binding.tracks import Tracks
 from avrin.findings.case import Case
 from avrin.findings.finding import Check, Finding
 from avrin.findings.fixes import fix_variable
-from avrin.model.numbers import plain_number
-from avrin.model.project import Variable
+from avrin.project.numbers import plain_number
+from avrin.project.project import Variable
 from avrin.trace.frames import Column, Value
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["CHECKS"]
 

@@ -6,15 +6,15 @@ from collections.abc import Callable, Iterator
 
 from msgspec.structs import replace
 
+from avrin.binding.binding import UnfedError
+from avrin.binding.declarations import declared
+from avrin.binding.places import RulePlace, rule_at, titled_words
+from avrin.errors import AvrinError, nearest
 from avrin.findings.case import Case
 from avrin.findings.finding import Check, Finding, Fix
 from avrin.findings.fixes import fix_rule, fix_widget
-from avrin.model.errors import AvrinError, nearest
+from avrin.kinds.registry import KINDS
 from avrin.rules.errors import RuleError
-from avrin.widgets.binding import UnfedError
-from avrin.widgets.declarations import declared
-from avrin.widgets.places import RulePlace, rule_at, titled_words
-from avrin.widgets.registry import KINDS
 
 __all__ = ["CHECKS"]
 

@@ -9,16 +9,16 @@ from functools import partial
 import numpy as np
 from msgspec.structs import replace
 
+from avrin.binding.binding import BoundWidget
+from avrin.binding.tracks import Tracks
 from avrin.findings.case import Case
 from avrin.findings.extents import SLACK, dims, reach_of, touching_matrix, touching_pairs, unlike_screens
 from avrin.findings.finding import Check, Finding, Fix
 from avrin.findings.fixes import fix_place
 from avrin.findings.layers import copies, densest_fill, fills
-from avrin.model.project import Place, Screen
+from avrin.project.project import Place, Screen
 from avrin.render.appearances import JointAppearance, joint_appearances
 from avrin.render.layout import Rect, safe_area, screen_scale
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["CHECKS"]
 

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from msgspec.structs import replace
 
 from avrin.findings.finding import Finding
-from avrin.model.project import Project
+from avrin.project.project import Project
 
 __all__ = ["suppress", "suppressed", "unsuppress"]
 

@@ -10,22 +10,22 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
+from avrin.binding.binding import BoundWidget
+from avrin.binding.places import RulePlace, is_template, rule_at, rule_places, titled_words
+from avrin.binding.tracks import Tracks
+from avrin.errors import AvrinError
 from avrin.findings.case import Case, direct_source
 from avrin.findings.finding import Check, Finding
 from avrin.findings.fixes import fix_rule, fix_widget
-from avrin.model.errors import AvrinError
-from avrin.model.numbers import plain_number
-from avrin.model.project import Band, Widget
+from avrin.kinds.states import STATE_WORDS
+from avrin.project.numbers import plain_number
+from avrin.project.project import Band, Widget
 from avrin.rules import nodes as n
 from avrin.rules.operators import ORDER
 from avrin.rules.parse import parse
 from avrin.rules.steps import Step
 from avrin.rules.template import split_template
 from avrin.trace.frames import Array
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.places import RulePlace, is_template, rule_at, rule_places, titled_words
-from avrin.widgets.states import STATE_WORDS
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["CHECKS"]
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec import Struct
 
 from avrin.i18n.own_language import OWN
-from avrin.model.project import Plate, Screen
+from avrin.project.project import Plate, Screen
 
 __all__ = ["View"]
 

@@ -7,13 +7,13 @@ from collections.abc import Iterator
 import numpy as np
 from msgspec.structs import replace
 
+from avrin.binding.binding import BoundWidget
+from avrin.binding.places import RulePlace, rule_at
+from avrin.binding.tracks import Tracks
 from avrin.findings.case import Case, below, stretches
 from avrin.findings.finding import Check, Finding, Fix
 from avrin.findings.fixes import fix_options, fix_rule, fix_widget
 from avrin.trace.frames import Array
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.places import RulePlace, rule_at
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["CHECKS"]
 

@@ -9,16 +9,16 @@ from functools import partial
 import numpy as np
 from msgspec import Struct
 
+from avrin.binding.binding import BoundWidget
+from avrin.errors import AvrinError
 from avrin.findings.case import Case
 from avrin.findings.finding import Check, Finding, Fix
-from avrin.model.errors import AvrinError
-from avrin.model.project import Outcome as Named
+from avrin.project.project import Outcome as Named
 from avrin.trace.frames import Array
 from avrin.tuning.apply_limit import is_share, limit_text, with_limit
 from avrin.tuning.curves import Curves, Outcome, Terms, curves, false_at, outcomes_at
 from avrin.tuning.signals import Question, Signal, asked, signals
 from avrin.tuning.values import levels, usual_values
-from avrin.widgets.binding import BoundWidget
 
 __all__ = ["CHECKS"]
 

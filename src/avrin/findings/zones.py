@@ -7,18 +7,18 @@ from collections.abc import Iterator
 import numpy as np
 from msgspec import Struct
 
+from avrin.binding.binding import BoundWidget
+from avrin.binding.tracks import Tracks
+from avrin.errors import AvrinError
 from avrin.findings.case import Case, stretches
 from avrin.findings.finding import Check, Finding
-from avrin.model.errors import AvrinError
-from avrin.model.numbers import counted
-from avrin.model.project import Plate, Screen
+from avrin.project.numbers import counted
+from avrin.project.project import Plate, Screen
 from avrin.render.values import clock
 from avrin.render.zones import reach_rects, touching, zone_rects
 from avrin.trace.frames import Array
 from avrin.video.stills import footage_seconds
 from avrin.video.timing import film_second
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["CHECKS"]
 

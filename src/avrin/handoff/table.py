@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from avrin.binding.tracks import changes
 from avrin.trace.frames import Column, Trace
-from avrin.widgets.tracks import changes
 
 __all__ = ["at_changes"]
 

@@ -10,10 +10,10 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
-from avrin.model.errors import AvrinError, reason_of
-from avrin.model.files import inside
-from avrin.model.reading import read_whole
+from avrin.errors import AvrinError, reason_of
 from avrin.rules.language import locale_of
+from avrin.storage.files import inside
+from avrin.storage.reading import read_whole
 
 if TYPE_CHECKING:
     from babel.messages import Catalog

@@ -9,13 +9,13 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from avrin.binding.binding import Bound
+from avrin.binding.tracks import Tracks
+from avrin.errors import AvrinError
 from avrin.i18n.catalogue import catalogue_path, kept_po, read_po
 from avrin.i18n.messages import Message, messages
-from avrin.model.errors import AvrinError
 from avrin.render.fonts import SANS, face
 from avrin.rules.language import locale_of
-from avrin.widgets.binding import Bound
-from avrin.widgets.tracks import Tracks
 
 if TYPE_CHECKING:
     from babel.messages import Catalog

@@ -8,16 +8,16 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
+from avrin.binding.binding import Bound, bind
+from avrin.errors import AvrinError, nearest
 from avrin.i18n.catalogue import Texts, catalogue_path, codes_in, plural_forms, read_texts
 from avrin.i18n.messages import Message, fields, messages
 from avrin.i18n.own_language import OWN
 from avrin.i18n.pseudo import MADE_UP
-from avrin.model.errors import AvrinError, nearest
-from avrin.model.project import Locale, Project
+from avrin.project.project import Locale, Project
 from avrin.render.bidi import FROM_RIGHT
 from avrin.rules.errors import RuleError
 from avrin.rules.language import Language, Said, locale_of
-from avrin.widgets.binding import Bound, bind
 
 __all__ = [
     "Fault",

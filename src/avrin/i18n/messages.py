@@ -8,13 +8,13 @@ from collections.abc import Callable, Iterator
 from msgspec import Struct
 from msgspec.structs import replace
 
+from avrin.binding.binding import Bound
+from avrin.binding.places import RulePlace, is_template, rule_at, rule_places
+from avrin.kinds.plain_words import words_in
 from avrin.rules.errors import RuleError
 from avrin.rules.nodes import Call, Node, Text
 from avrin.rules.parse import parse
 from avrin.rules.template import split_template
-from avrin.widgets.binding import Bound
-from avrin.widgets.places import RulePlace, is_template, rule_at, rule_places
-from avrin.widgets.plain_words import words_in
 
 __all__ = ["Message", "fields", "literal", "messages", "rewritten"]
 

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Generator, Mapping
 
+from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.tracks import Tracks
+from avrin.kinds.shapes import Group
 from avrin.ladder.drivers import is_driver
 from avrin.ladder.probe import Probe
 from avrin.ladder.rows import Row
 from avrin.render.scene import widget_shapes
 from avrin.trace.frames import Value
-from avrin.widgets.binding import Bound, BoundWidget
-from avrin.widgets.shapes import Group
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["otherwise"]
 

@@ -8,10 +8,10 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
+from avrin.binding.binding import BoundWidget
+from avrin.binding.tracks import Tracks
+from avrin.kinds.states import HIDDEN
 from avrin.trace.frames import FloatArray
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.states import HIDDEN
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["Stay", "Stretches", "coverage", "state_stretches"]
 

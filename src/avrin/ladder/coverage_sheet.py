@@ -6,13 +6,13 @@ import csv
 import io
 from collections.abc import Mapping, Sequence
 
+from avrin.binding.binding import Bound, BoundWidget
+from avrin.kinds.shapes import Box, Shape, TextRun
+from avrin.kinds.states import HIDDEN, state_label
 from avrin.ladder.coverage import Stay
 from avrin.ladder.sheet import EDGE, LEFT, PAPER, Paper, band_paint, shortened
 from avrin.render.fonts import TextMeasure
 from avrin.render.values import clock, format_value
-from avrin.widgets.binding import Bound, BoundWidget
-from avrin.widgets.shapes import Box, Shape, TextRun
-from avrin.widgets.states import HIDDEN, state_label
 
 __all__ = ["Covered", "coverage_sheet", "coverage_table"]
 

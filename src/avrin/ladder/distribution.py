@@ -8,10 +8,10 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
+from avrin.binding.binding import Bound
 from avrin.ladder.drivers import driver_step, recorded_values
-from avrin.model.project import Variable, VariableType
+from avrin.project.project import Variable, VariableType
 from avrin.trace.frames import Array, Column, ColumnKind, FloatArray, Trace, Value
-from avrin.widgets.binding import Bound
 
 __all__ = ["Distribution", "Found", "declaration", "distributions", "found_value", "found_within", "typical_number"]
 

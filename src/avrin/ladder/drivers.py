@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from avrin.binding.binding import Bound, BoundWidget
 from avrin.rules.errors import RuleError
 from avrin.rules.scan import as_column, evaluate
 from avrin.rules.steps import Step
 from avrin.trace.frames import KIND_OF, Column, Trace
-from avrin.widgets.binding import Bound, BoundWidget
 
 __all__ = ["driver_step", "drivers", "is_driver", "recorded_values"]
 

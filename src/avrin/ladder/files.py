@@ -8,15 +8,15 @@ import math
 from collections.abc import Mapping, Sequence
 from html import escape
 
+from avrin.binding.binding import Bound
+from avrin.kinds.states import HIDDEN, state_label
 from avrin.ladder.coverage import Stay
 from avrin.ladder.rows import Row
 from avrin.ladder.sheet import whole_sheet
-from avrin.model.printable import xml_text
+from avrin.printable import xml_text
 from avrin.render.svg import svg
 from avrin.render.values import clock, format_value
 from avrin.trace.frames import Value
-from avrin.widgets.binding import Bound
-from avrin.widgets.states import HIDDEN, state_label
 
 __all__ = ["page", "states_page", "table"]
 

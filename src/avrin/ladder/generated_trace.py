@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
+from avrin.binding.binding import Bound
+from avrin.binding.tracks import Tracks
 from avrin.ladder.compared_words import compared_words
 from avrin.ladder.samples import samples
-from avrin.model.project import Variable
+from avrin.project.project import Variable
 from avrin.trace.frames import KIND_OF, Column, Trace
 from avrin.trace.generate import Plan, generate_trace
-from avrin.widgets.binding import Bound
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["made_for"]
 

@@ -8,6 +8,9 @@ from typing import NamedTuple
 import numpy as np
 from msgspec.structs import replace
 
+from avrin.binding.binding import BoundWidget
+from avrin.binding.tracks import Tracks
+from avrin.kinds.kind import Edge
 from avrin.ladder.drivers import driver_step
 from avrin.render.bounds import bounds
 from avrin.render.scene import widget_shapes
@@ -15,9 +18,6 @@ from avrin.rules.scan import plain_value
 from avrin.rules.steps import Step
 from avrin.rules.what_if import WhatIf, is_stateful, step_order
 from avrin.trace.frames import Array, Column, FloatArray, Trace, Value
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.kind import Edge
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["HIDDEN", "RANKS", "Looks", "Probe"]
 

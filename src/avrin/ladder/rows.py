@@ -7,13 +7,13 @@ from collections.abc import Generator, Iterable, Iterator, Mapping, Sequence
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from avrin.binding.binding import BoundWidget
+from avrin.binding.tracks import Tracks
 from avrin.ladder.drivers import drivers, recorded_values
 from avrin.ladder.probe import Probe
 from avrin.ladder.samples import Sample, sample_ladder
-from avrin.model.project import Band, Variable
+from avrin.project.project import Band, Variable
 from avrin.trace.frames import Trace, Value
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["Arrival", "Cells", "Row", "RowWork", "never_shown", "sweep_row"]
 

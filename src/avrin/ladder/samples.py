@@ -10,6 +10,8 @@ from typing import TypeVar
 import numpy as np
 from msgspec import Struct
 
+from avrin.binding.binding import BoundWidget
+from avrin.binding.tracks import Tracks
 from avrin.ladder.compared_words import compared_words
 from avrin.ladder.distribution import (
     Distribution,
@@ -23,10 +25,8 @@ from avrin.ladder.drivers import recorded_values
 from avrin.ladder.edges import BEYOND, Turning, turning
 from avrin.ladder.intervals import Interval, Intervals
 from avrin.ladder.probe import RANKS, Probe
-from avrin.model.project import Variable
+from avrin.project.project import Variable
 from avrin.trace.frames import Trace, Value
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["Climb", "Ladder", "Sample", "finish", "sample_ladder", "samples"]
 

@@ -10,6 +10,10 @@ from typing import NamedTuple
 
 from msgspec import Struct
 
+from avrin.binding.binding import Bound, BoundWidget
+from avrin.kinds.look import CALM, CRITICAL, LOW
+from avrin.kinds.shapes import Box, Clip, Group, Path, Shape, TextRun
+from avrin.kinds.states import MISSING
 from avrin.ladder.intervals import Interval
 from avrin.ladder.rows import Arrival, Cells, Row
 from avrin.ladder.samples import Sample
@@ -18,10 +22,6 @@ from avrin.render.layout import Rect
 from avrin.render.thumbnail import changing_part, thumbnail
 from avrin.render.values import clock, format_value
 from avrin.trace.frames import Value
-from avrin.widgets.binding import Bound, BoundWidget
-from avrin.widgets.look import CALM, CRITICAL, LOW
-from avrin.widgets.shapes import Box, Clip, Group, Path, Shape, TextRun
-from avrin.widgets.states import MISSING
 
 __all__ = [
     "EDGE",

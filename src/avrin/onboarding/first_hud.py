@@ -7,15 +7,15 @@ from collections.abc import Sequence
 
 from msgspec.structs import replace
 
-from avrin.model.project import USUAL_SCREEN, Anchor, Project, Screen, Widget
+from avrin.binding.binding import bind
+from avrin.kinds.registry import KINDS
+from avrin.kinds.subject import Offer
+from avrin.offers.offers import free_id, hung, placed_at, ranked
 from avrin.onboarding.sizing import sized
+from avrin.project.project import USUAL_SCREEN, Anchor, Project, Screen, Widget
 from avrin.render.layout import Rect, safe_area
 from avrin.render.scene import widget_rect
 from avrin.trace.frames import Trace
-from avrin.widgets.binding import bind
-from avrin.widgets.offers import free_id, hung, placed_at, ranked
-from avrin.widgets.registry import KINDS
-from avrin.widgets.subject import Offer
 
 __all__ = ["first_hud", "with_room"]
 

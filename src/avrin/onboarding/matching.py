@@ -9,11 +9,11 @@ from typing import Literal
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model.project import Project, Recording, Variable
+from avrin.kinds.hints import tokens
+from avrin.project.project import Project, Recording, Variable
 from avrin.trace.behaviour import Behaviour, behaviour
 from avrin.trace.frames import KIND_OF, Trace
 from avrin.trace.summary import summarise_column
-from avrin.widgets.hints import tokens
 
 __all__ = ["Difference", "differences"]
 

@@ -7,12 +7,12 @@ from pathlib import PurePath
 
 from msgspec.structs import replace
 
-from avrin.model.errors import AvrinError
-from avrin.model.project import Project, Recording
-from avrin.model.unique_names import unique_names
+from avrin.binding.declarations import all_declared
+from avrin.errors import AvrinError
+from avrin.project.project import Project, Recording
+from avrin.project.unique_names import unique_names
 from avrin.trace.frames import Trace
 from avrin.trace.naming import Naming, proposed, with_project_names
-from avrin.widgets.declarations import all_declared
 
 __all__ = ["begun", "listed_as", "named_like", "taken_in"]
 

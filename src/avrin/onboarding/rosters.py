@@ -7,12 +7,12 @@ from collections.abc import Callable, Iterable, Mapping
 
 from msgspec.structs import replace
 
-from avrin.model.errors import AvrinError
-from avrin.model.files import check_name
-from avrin.model.project import Project, Recording, Roster, Variable
+from avrin.binding.declarations import followed, linked
+from avrin.errors import AvrinError
+from avrin.project.project import Project, Recording, Roster, Variable
+from avrin.storage.files import check_name
 from avrin.trace.frames import Column
 from avrin.trace.naming import FoundRoster, plain_name
-from avrin.widgets.declarations import followed, linked
 
 __all__ = ["found_by", "rename_roster", "widened", "with_roster", "without_roster"]
 

@@ -7,12 +7,12 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
-from avrin.model.project import Project, Widget
+from avrin.binding.binding import Bound, BoundWidget, bind
+from avrin.binding.tracks import Tracks
+from avrin.project.project import Project, Widget
 from avrin.render.columns import columns_fitted
 from avrin.render.extent import beyond, declared_extent, extent
 from avrin.trace.frames import Trace
-from avrin.widgets.binding import Bound, BoundWidget, bind
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["sized"]
 

@@ -11,12 +11,12 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 from msgspec import Struct
 
+from avrin.binding.binding import BoundWidget
+from avrin.binding.tracks import Tracks
 from avrin.rules.patterns import Pattern
 from avrin.rules.steps import Step
 from avrin.rules.template import ICON_MARK, TEMPLATE
 from avrin.trace.frames import Array
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["Appearances", "JointAppearance", "appearances", "joint_appearances"]
 

@@ -7,9 +7,9 @@ import struct
 import zlib
 from pathlib import Path
 
-from avrin.model.errors import AvrinError
-from avrin.model.reading import read_whole
+from avrin.errors import AvrinError
 from avrin.render.nine_slice import picture_size
+from avrin.storage.reading import read_whole
 
 __all__ = ["artwork", "picture_mark", "refusal"]
 

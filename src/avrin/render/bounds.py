@@ -6,10 +6,10 @@ import functools
 import math
 from collections.abc import Iterable
 
+from avrin.kinds.shapes import Group, Path, Shape, TextRun
 from avrin.render.fonts import font_of, ink
 from avrin.render.fonts import shape as shaped
 from avrin.render.layout import Rect
-from avrin.widgets.shapes import Group, Path, Shape, TextRun
 
 __all__ = ["SHIFT", "bounds"]
 

@@ -7,13 +7,13 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 from msgspec import Struct
 
-from avrin.model.project import Widget
+from avrin.binding.binding import BoundWidget
+from avrin.binding.tracks import Tracks
+from avrin.kinds.kind import Cell
+from avrin.project.project import Widget
 from avrin.render.appearances import appearances
 from avrin.render.scene import cells
 from avrin.trace.frames import Trace
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.kind import Cell
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["CutCell", "columns_fitted", "cut_cells"]
 

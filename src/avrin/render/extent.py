@@ -5,7 +5,9 @@ from __future__ import annotations
 import numpy as np
 from msgspec import Struct
 
-from avrin.model.project import Variable
+from avrin.binding.binding import BoundWidget
+from avrin.binding.tracks import Tracks
+from avrin.project.project import Variable
 from avrin.render.appearances import Appearances, appearances
 from avrin.render.bounds import bounds
 from avrin.render.fonts import face, typeface
@@ -13,8 +15,6 @@ from avrin.render.layout import Rect
 from avrin.render.scene import is_drawn, widget_shapes
 from avrin.rules.what_if import is_stateful, step_order
 from avrin.trace.frames import Array, Column, Trace, present
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["Extent", "beyond", "declared_extent", "extent"]
 

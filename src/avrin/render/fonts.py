@@ -12,18 +12,18 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from avrin.bundled_fonts import PACKED, packed_font
-from avrin.model.cache import code_stamp
-from avrin.model.errors import AvrinError
-from avrin.model.files import inside
-from avrin.model.reading import plain_file
+from avrin.errors import AvrinError
+from avrin.kinds.shapes import Font, TextRun
 from avrin.render.advances import Advances
 from avrin.render.bidi import UNSEEN, in_order
 from avrin.render.inline_icons import side
 from avrin.render.installed import installed
 from avrin.rules.template import ICON_MARK, icon_pieces
+from avrin.storage.cache import code_stamp
+from avrin.storage.files import inside
+from avrin.storage.reading import plain_file
 from avrin.trace.frames import Array
 from avrin.trace.result_cache import ResultCache
-from avrin.widgets.shapes import Font, TextRun
 
 __all__ = [
     "MONO",
@@ -306,7 +306,7 @@ def ink(text: str, size: float, font: Font = SANS) -> tuple[float, float, float,
 
 
 class TextMeasure:
-    """Text measurements for kinds (`avrin.widgets.Measure`), in a regular and a bold font.
+    """Text measurements for kinds (`avrin.kinds.shapes.Measure`), in a regular and a bold font.
 
     spare: two fallback fonts for glyphs missing from the first two.
     """

@@ -7,11 +7,11 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
+from avrin.kinds.assets import asset_file, asset_shapes, icon_name
+from avrin.kinds.shapes import Measure, Shape, TextRun
 from avrin.render.bidi import FROM_RIGHT, right_to_left
 from avrin.render.nine_slice import picture_size
 from avrin.rules.template import icon_pieces
-from avrin.widgets.assets import asset_file, asset_shapes, icon_name
-from avrin.widgets.shapes import Measure, Shape, TextRun
 
 __all__ = ["side", "with_icons"]
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import NamedTuple
 
-from avrin.model.project import Anchor, Place, Project, Screen
+from avrin.project.project import Anchor, Place, Project, Screen
 
 __all__ = [
     "Rect",

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from avrin.kinds.shapes import Group, Shape, TextRun
 from avrin.render.bounds import SHIFT, bounds
 from avrin.render.fonts import face, font_of
 from avrin.render.fonts import shape as line
 from avrin.render.layout import Rect
 from avrin.render.scene import Placed
-from avrin.widgets.shapes import Group, Shape, TextRun
 
 __all__ = ["bodies", "flat_shapes", "texts"]
 

@@ -9,9 +9,9 @@ from collections.abc import Iterable
 
 from msgspec.structs import replace
 
+from avrin.kinds.shapes import Align, Group, Path, Shape, TextRun
 from avrin.render.bounds import bounds
 from avrin.render.layout import Rect
-from avrin.widgets.shapes import Align, Group, Path, Shape, TextRun
 
 __all__ = ["mirrored", "mirrored_rect"]
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from pathlib import Path
 
-from avrin.model.errors import AvrinError
-from avrin.model.reading import plain_file
-from avrin.widgets.shapes import NineSlice
+from avrin.errors import AvrinError
+from avrin.kinds.shapes import NineSlice
+from avrin.storage.reading import plain_file
 
 __all__ = ["is_within", "nine_parts", "picture_size"]
 

@@ -6,18 +6,18 @@ import math
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
-from avrin.model.errors import AvrinError
-from avrin.model.files import inside, write
-from avrin.model.project import Plate, Project, Screen, ScreenPart
+from avrin.binding.tracks import Tracks
+from avrin.errors import AvrinError
+from avrin.kinds.shapes import Box, Clip, Group, Picture, Shape
+from avrin.kinds.shapes import Path as Path_
+from avrin.project.project import Plate, Project, Screen, ScreenPart
 from avrin.render.layout import Rect
 from avrin.render.plates import plate_rect
 from avrin.render.scene import scene
 from avrin.render.svg import svg
+from avrin.storage.files import inside, write
 from avrin.video.stills import still_file
 from avrin.video.timing import film_second
-from avrin.widgets.shapes import Box, Clip, Group, Picture, Shape
-from avrin.widgets.shapes import Path as Path_
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["UNDER", "Paint", "SeenBy", "beside_plate", "frame_shapes", "ground_shapes", "hud_shapes", "save_picture"]
 

@@ -8,12 +8,12 @@ import io
 
 import numpy as np
 
-from avrin.model.cache import cache_get, cache_put, code_stamp
-from avrin.model.errors import AvrinError
-from avrin.model.folders import cache_folder
-from avrin.model.reading import DAMAGED_PICTURE
+from avrin.errors import AvrinError
 from avrin.render.artwork import artwork, picture_mark
 from avrin.render.sandbox import Confined
+from avrin.storage.cache import cache_get, cache_put, code_stamp
+from avrin.storage.folders import cache_folder
+from avrin.storage.reading import DAMAGED_PICTURE
 from avrin.trace.frames import FloatArray
 
 __all__ = ["pixels", "undrawable"]

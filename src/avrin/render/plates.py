@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from avrin.model.errors import AvrinError
-from avrin.model.files import inside
-from avrin.model.project import Plate, Project, Screen, ScreenPart
+from avrin.errors import AvrinError
+from avrin.kinds.proportions import DrawnBox, drawn_box, in_effect, own_size
+from avrin.project.project import Plate, Project, Screen, ScreenPart
 from avrin.render.layout import Rect, screen_fit
+from avrin.storage.files import inside
 from avrin.video.stills import footage_size
-from avrin.widgets.proportions import DrawnBox, drawn_box, in_effect, own_size
 
 __all__ = ["plate_rect", "plate_size"]
 

@@ -8,7 +8,7 @@ from xml.etree import ElementTree
 import defusedxml.ElementTree as Hardened
 from defusedxml import DefusedXmlException
 
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
 
 __all__ = ["clean"]
 

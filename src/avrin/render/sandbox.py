@@ -20,7 +20,7 @@ from collections import OrderedDict
 from collections.abc import Callable
 from typing import IO
 
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
 
 __all__ = ["Confined", "serve"]
 

@@ -13,7 +13,13 @@ from typing import NamedTuple
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model.project import Project, Screen, Widget
+from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.tracks import Tracks
+from avrin.kinds.kind import Cell, Drawing, Grip, State
+from avrin.kinds.look import Look, seconds
+from avrin.kinds.shapes import Box, Group, Measure, Shape, TextRun
+from avrin.kinds.shapes import Path as Lines
+from avrin.project.project import Project, Screen, Widget
 from avrin.render.bounds import bounds
 from avrin.render.drawing_errors import note_fault
 from avrin.render.fonts import TextMeasure, typeface
@@ -23,12 +29,6 @@ from avrin.render.mirroring import mirrored, mirrored_rect
 from avrin.render.transitions import in_motion
 from avrin.rules.template import ICON_MARK
 from avrin.trace.frames import Value
-from avrin.widgets.binding import Bound, BoundWidget
-from avrin.widgets.kind import Cell, Drawing, Grip, State
-from avrin.widgets.look import Look, seconds
-from avrin.widgets.shapes import Box, Group, Measure, Shape, TextRun
-from avrin.widgets.shapes import Path as Lines
-from avrin.widgets.tracks import Tracks
 
 __all__ = [
     "DIMMED",

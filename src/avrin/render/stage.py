@@ -7,11 +7,11 @@ from collections.abc import Collection, Mapping
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model.project import Screen
+from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.tracks import Tracks
+from avrin.project.project import Screen
 from avrin.render.scene import Placed, drawn_widget, is_drawn, moved_widget
 from avrin.trace.frames import Trace
-from avrin.widgets.binding import Bound, BoundWidget
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["Stage"]
 

@@ -8,14 +8,14 @@ from collections.abc import Iterable
 from html import escape
 from pathlib import Path as FilePath
 
-from avrin.model.printable import xml_text
+from avrin.kinds.proportions import own_size
+from avrin.kinds.shapes import Box, Clip, Font, Group, NineSlice, Path, Picture, Shape, TextRun
+from avrin.printable import xml_text
 from avrin.render.artwork import artwork, refusal
 from avrin.render.colour import EYES
 from avrin.render.drawing_errors import note_fault
 from avrin.render.fonts import face, font_of, shape
 from avrin.render.nine_slice import is_within, nine_parts, picture_size
-from avrin.widgets.proportions import own_size
-from avrin.widgets.shapes import Box, Clip, Font, Group, NineSlice, Path, Picture, Shape, TextRun
 
 __all__ = ["svg"]
 

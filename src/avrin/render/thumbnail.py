@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
+from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.tracks import Tracks
+from avrin.kinds.kind import State
+from avrin.kinds.shapes import Clip, Group, Path, Shape
 from avrin.render.layout import Rect
 from avrin.render.lettering import flat_shapes
 from avrin.render.scene import widget_shapes
 from avrin.render.transitions import in_motion
 from avrin.trace.frames import Value
-from avrin.widgets.binding import Bound, BoundWidget
-from avrin.widgets.kind import State
-from avrin.widgets.shapes import Clip, Group, Path, Shape
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["LEAST", "changing_over", "changing_part", "thumbnail"]
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from avrin.model.project import Place, Widget
+from avrin.kinds.kind import State
+from avrin.kinds.shapes import Group
+from avrin.project.project import Place, Widget
 from avrin.render.layout import Rect
-from avrin.widgets.kind import State
-from avrin.widgets.shapes import Group
 
 __all__ = ["in_motion"]
 

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from avrin.model.numbers import plain_number
+from avrin.binding.binding import BoundWidget
+from avrin.kinds.kind import State
+from avrin.project.numbers import plain_number
 from avrin.trace.frames import Value
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.kind import State
 
 __all__ = ["clock", "format_value", "own_value", "with_unit"]
 

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 
-from avrin.model.project import Plate, Screen
+from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.tracks import Tracks
+from avrin.project.project import Plate, Screen
 from avrin.render.layout import Rect, anchor_point, safe_area, screen_fit, screen_scale
 from avrin.render.plates import plate_rect
 from avrin.render.scene import widget_rect
 from avrin.rules.steps import Step
 from avrin.trace.frames import Array, FloatArray
-from avrin.widgets.binding import Bound, BoundWidget
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["reach_rects", "touching", "zone_rect", "zone_rects"]
 

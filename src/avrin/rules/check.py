@@ -11,8 +11,8 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from avrin.model.errors import AvrinError, nearest
-from avrin.model.reserved_words import MOMENT_WORDS
+from avrin.errors import AvrinError, nearest
+from avrin.project.reserved_words import MOMENT_WORDS
 from avrin.rules import nodes as n
 from avrin.rules import operators as op
 from avrin.rules.errors import RuleError

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Literal
 
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
 
 __all__ = ["RuleError"]
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from avrin.model.errors import nearest
+from avrin.errors import nearest
 
 __all__ = ["foreign_word_advice", "function_like", "name_like"]
 

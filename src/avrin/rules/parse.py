@@ -11,9 +11,9 @@ import re
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from avrin.model.cache import code_stamp
 from avrin.rules.errors import RuleError
 from avrin.rules.nodes import Node, children
+from avrin.storage.cache import code_stamp
 from avrin.trace.result_cache import ResultCache
 
 if TYPE_CHECKING:

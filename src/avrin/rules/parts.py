@@ -6,7 +6,7 @@ import re
 
 from msgspec import Struct
 
-from avrin.model.reserved_words import JOINING_WORDS
+from avrin.project.reserved_words import JOINING_WORDS
 from avrin.rules import nodes as n
 from avrin.rules.errors import RuleError
 from avrin.rules.parse import parse

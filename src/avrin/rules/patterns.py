@@ -18,9 +18,9 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from avrin.model.cache import code_stamp
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
 from avrin.rules.language import locale_of, signs
+from avrin.storage.cache import code_stamp
 from avrin.trace.frames import FloatArray
 from avrin.trace.result_cache import ResultCache
 

@@ -9,13 +9,18 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 
-__all__ = ["renamed", "renamed_in_template"]
+__all__ = ["names_it", "renamed", "renamed_in_template"]
 
 NAME = r"[^\W\d]\w*(?:\.[^\W\d]\w*)*"
 # A quoted text, or a name with an optional slot and field that is not a function's.
 WORD = re.compile(rf'"(?:\\.|[^"\\])*"|(?P<name>{NAME})(?P<slot>\s*\[[^\]]*\]\s*\.\s*(?P<field>{NAME}))?(?!\w|\s*\()')
 SLOT_PATTERN = re.compile(r"(?P<roster>.+)\[(?P<slot>\d+)\]\.(?P<field>.+)")
 VALUE = re.compile(r"\{\{|\}\}|\{(?P<rule>(?:\"(?:\\.|[^\"\\])*\"|[^{}|\"])*)")
+
+
+def names_it(name: str, text: str) -> bool:
+    """Return whether a rule or template names a variable or a roster."""
+    return re.search(rf"(?<![\w.]){re.escape(name)}(?!\w)", text) is not None
 
 
 def renamed(rule: str, old: str, new: str) -> str:

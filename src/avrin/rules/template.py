@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 from msgspec import Struct
 
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
 from avrin.rules.errors import RuleError
 from avrin.rules.patterns import PLAIN, Pattern, pattern
 from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step

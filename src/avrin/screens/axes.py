@@ -8,10 +8,10 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
+from avrin.errors import AvrinError, nearest
 from avrin.i18n.languages import language_codes, language_name
 from avrin.i18n.own_language import OWN
-from avrin.model.errors import AvrinError, nearest
-from avrin.model.project import Plate, Project, Screen
+from avrin.project.project import Plate, Project, Screen
 from avrin.render.colour import EYES
 from avrin.screens.distance import DISTANCE
 

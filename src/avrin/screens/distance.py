@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from avrin.model.project import Project, Screen, ScreenPart
+from avrin.binding.tracks import Tracks
+from avrin.kinds.shapes import Box, Group, Shape, TextRun
+from avrin.project.project import Project, Screen, ScreenPart
 from avrin.render.fonts import TextMeasure
 from avrin.render.layout import Rect, minutes_of_arc, screen_scale
 from avrin.render.lettering import texts
 from avrin.render.pictures import SeenBy
 from avrin.render.scene import scene
-from avrin.widgets.shapes import Box, Group, Shape, TextRun
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["DISTANCE", "distance_shapes"]
 

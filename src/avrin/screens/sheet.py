@@ -8,16 +8,16 @@ from collections.abc import Callable, Sequence
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model.errors import AvrinError
-from avrin.model.project import ScreenPart
+from avrin.errors import AvrinError
+from avrin.kinds.eliding import elided
+from avrin.kinds.shapes import Box, Clip, Group, Shape, TextRun
+from avrin.project.project import ScreenPart
 from avrin.render.fonts import TextMeasure
 from avrin.render.layout import Rect
 from avrin.render.pictures import frame_shapes
 from avrin.screens.axes import FULL, Cell, Grid
 from avrin.screens.distance import DISTANCE, distance_shapes
 from avrin.screens.spoken import Spoken
-from avrin.widgets.eliding import elided
-from avrin.widgets.shapes import Box, Clip, Group, Shape, TextRun
 
 __all__ = ["CellSheet", "cell_shapes", "cells_laid_out", "screens_sheet"]
 

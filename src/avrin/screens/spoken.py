@@ -5,12 +5,12 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
+from avrin.errors import AvrinError
 from avrin.i18n.catalogue import catalogue_stamp
 from avrin.i18n.own_language import OWN
-from avrin.model.errors import AvrinError
 from avrin.trace.frames import Trace
-from avrin.widgets.binding import bind
-from avrin.widgets.tracks import Tracks
 
 if TYPE_CHECKING:
     from avrin.render.pictures import SeenBy

@@ -8,9 +8,9 @@ from pathlib import Path
 
 import msgspec
 
-from avrin.model.atomic import atomic_write
-from avrin.model.errors import AvrinError
-from avrin.model.reading import read_whole
+from avrin.errors import AvrinError
+from avrin.storage.atomic import atomic_write
+from avrin.storage.reading import read_whole
 
 __all__ = ["Trying"]
 

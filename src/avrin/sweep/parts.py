@@ -12,7 +12,7 @@ import msgspec
 import pyarrow as pa
 from msgspec import Struct
 
-from avrin.model.atomic import atomic_write
+from avrin.storage.atomic import atomic_write
 from avrin.trace.frames import ColumnKind
 
 __all__ = ["NEVER", "STATES", "Entry", "Found", "Kept", "Part", "contents", "encoded"]

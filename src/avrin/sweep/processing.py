@@ -11,17 +11,17 @@ import numpy as np
 import pyarrow as pa
 from msgspec import Struct
 
+from avrin.binding.tracks import Tracks
+from avrin.errors import AvrinError, reason_of
 from avrin.execution.locations import Location, at_hand, stamp
 from avrin.execution.task import Task, bound, read, seen_key
 from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
 from avrin.findings.suppression import suppressed
 from avrin.ladder.coverage import Stretches, state_stretches
-from avrin.model.errors import AvrinError, reason_of
 from avrin.sweep.parts import NEVER, STATES, Entry, Found, Part, encoded
 from avrin.trace.copying import beside
 from avrin.trace.frames import Trace
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["Given", "content", "states_of", "swept"]
 

@@ -12,9 +12,9 @@ import pyarrow as pa
 import pyarrow.parquet as pq
 from msgspec.structs import replace
 
-from avrin.model.atomic import atomic_file
-from avrin.model.errors import AvrinError
-from avrin.model.folders import folder_for
+from avrin.errors import AvrinError
+from avrin.storage.atomic import atomic_file
+from avrin.storage.folders import folder_for
 from avrin.sweep.part_index import Where
 from avrin.sweep.parts import STATES, Entry, Found, contents
 

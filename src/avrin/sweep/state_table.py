@@ -12,13 +12,13 @@ import pyarrow.parquet as pq
 from msgspec import Struct
 from numpy.typing import NDArray
 
+from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.tracks import Tracks
+from avrin.errors import AvrinError
+from avrin.kinds.states import HIDDEN
 from avrin.ladder.coverage import state_stretches
-from avrin.model.errors import AvrinError
 from avrin.sweep.parts import STATES
 from avrin.trace.frames import FloatArray
-from avrin.widgets.binding import Bound, BoundWidget
-from avrin.widgets.states import HIDDEN
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["OfWidget", "Outline", "Shown", "outline"]
 

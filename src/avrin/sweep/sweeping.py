@@ -12,6 +12,7 @@ import msgspec
 from msgspec import Struct
 from msgspec.structs import replace
 
+from avrin.errors import AvrinError
 from avrin.execution.bundle import program
 from avrin.execution.event_discovery import Happening, add_events, discover_events
 from avrin.execution.executor import executor
@@ -20,8 +21,7 @@ from avrin.execution.locations import Location, at_hand, locations, stamp
 from avrin.execution.partitioning import cost, in_parts
 from avrin.execution.retries import ENDED, each_part
 from avrin.execution.task import asks_events, seen_key, task
-from avrin.model.errors import AvrinError
-from avrin.model.project import Project, Recording
+from avrin.project.project import Project, Recording
 from avrin.sweep.attempts import Trying
 from avrin.sweep.part_index import Where
 from avrin.sweep.parts import NEVER, STATES, Entry, Kept, Part, encoded

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
 from avrin.trace.frames import FALSE, MISSING, NO_TEXT, TRUE, Array, Column, ColumnKind, FloatArray, row_place
 
 if TYPE_CHECKING:

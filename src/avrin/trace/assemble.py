@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 
 import numpy as np
 
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
 from avrin.trace.clock import AT_RESTARTS, EACH_ROW, ONE_RUN, Clock, in_seconds, settle_clock
 from avrin.trace.frames import Column, ColumnKind, Event, FloatArray, Trace, check_times, in_order, numbered
 

@@ -14,7 +14,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
-from avrin.model.project import VariableType
+from avrin.project.project import VariableType
 from avrin.trace.clock import counts_runs
 from avrin.trace.frames import FALSE, MISSING, TRUE, Array, Column, FloatArray, Trace
 

@@ -13,9 +13,9 @@ from typing import Literal
 import numpy as np
 from msgspec import Struct
 
-from avrin.model.errors import AvrinError, nearest
-from avrin.model.numbers import plain_rate
-from avrin.model.project import Recording
+from avrin.errors import AvrinError, nearest
+from avrin.project.numbers import plain_rate
+from avrin.project.project import Recording
 from avrin.trace.arrays import FloatArray
 
 __all__ = [

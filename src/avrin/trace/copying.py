@@ -6,9 +6,9 @@ import shutil
 from collections.abc import Callable
 from pathlib import Path
 
-from avrin.model.atomic import atomic_file
-from avrin.model.errors import AvrinError, reason_of
-from avrin.model.folders import folder_for
+from avrin.errors import AvrinError, reason_of
+from avrin.storage.atomic import atomic_file
+from avrin.storage.folders import folder_for
 from avrin.trace.formats import EVENTS_ENDING
 
 __all__ = ["beside", "copy_file", "files_of", "free_place"]

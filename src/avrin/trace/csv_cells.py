@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
-from avrin.model.errors import AvrinError, reason_of
+from avrin.errors import AvrinError, reason_of
 from avrin.trace.progress import tell
 
 if TYPE_CHECKING:

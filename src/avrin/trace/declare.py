@@ -9,7 +9,7 @@ from decimal import Decimal
 
 import numpy as np
 
-from avrin.model.project import Variable
+from avrin.project.project import Variable
 from avrin.trace.frames import Column, Trace
 from avrin.trace.summary import summarise_column
 

@@ -17,8 +17,8 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
-from avrin.model.errors import AvrinError
-from avrin.model.project import VariableType
+from avrin.errors import AvrinError
+from avrin.project.project import VariableType
 from avrin.trace.arrays import Array, FloatArray
 from avrin.trace.clock import Clock
 

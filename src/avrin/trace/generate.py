@@ -11,8 +11,8 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 import numpy as np
 from msgspec import Struct
 
-from avrin.model.errors import AvrinError
-from avrin.model.project import Variable
+from avrin.errors import AvrinError
+from avrin.project.project import Variable
 from avrin.trace.assemble import check_size
 from avrin.trace.frames import FALSE, MISSING, NO_TEXT, TRUE, Array, Column, FloatArray, Trace
 

@@ -22,10 +22,10 @@ from typing import Any, BinaryIO, Literal
 import msgspec
 import numpy as np
 
-from avrin.model.atomic import atomic_write
-from avrin.model.errors import AvrinError
-from avrin.model.reading import plain_file
-from avrin.model.validation import first_fault
+from avrin.errors import AvrinError
+from avrin.project.validation import first_fault
+from avrin.storage.atomic import atomic_write
+from avrin.storage.reading import plain_file
 from avrin.trace.arrow import LARGEST
 from avrin.trace.assemble import MOST_COLUMNS, assemble, canonical, check_size
 from avrin.trace.clock import RATE, UNSAID, Clock

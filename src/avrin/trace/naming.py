@@ -14,9 +14,9 @@ from itertools import pairwise
 import numpy as np
 from msgspec import Struct, field
 
-from avrin.model.errors import AvrinError
-from avrin.model.files import is_name
-from avrin.model.reserved_words import RESERVED
+from avrin.errors import AvrinError
+from avrin.project.reserved_words import RESERVED
+from avrin.storage.files import is_name
 from avrin.trace.frames import Column, ColumnKind, Trace
 
 __all__ = ["FoundRoster", "Naming", "plain_name", "proposed", "with_project_names"]

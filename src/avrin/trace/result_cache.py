@@ -13,8 +13,8 @@ from typing import Generic, TypeVar
 
 import msgspec
 
-from avrin.model.cache import cache_get, cache_put
-from avrin.model.folders import cache_folder
+from avrin.storage.cache import cache_get, cache_put
+from avrin.storage.folders import cache_folder
 
 __all__ = ["ResultCache"]
 

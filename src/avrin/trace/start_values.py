@@ -7,7 +7,7 @@ from collections.abc import Mapping
 import numpy as np
 from msgspec.structs import replace
 
-from avrin.model.project import Variable
+from avrin.project.project import Variable
 from avrin.trace.arrays import FloatArray
 from avrin.trace.frames import Column, Trace, Value
 

@@ -22,12 +22,12 @@ import msgspec
 import numpy as np
 from msgspec.structs import replace
 
-from avrin.model.atomic import atomic_file
-from avrin.model.cache import cache_get, cache_put, code_stamp
-from avrin.model.errors import AvrinError, reason_of
-from avrin.model.folders import cache_folder
-from avrin.model.project import Recording, Variable
-from avrin.model.reading import plain_file
+from avrin.errors import AvrinError, reason_of
+from avrin.project.project import Recording, Variable
+from avrin.storage.atomic import atomic_file
+from avrin.storage.cache import cache_get, cache_put, code_stamp
+from avrin.storage.folders import cache_folder
+from avrin.storage.reading import plain_file
 from avrin.trace.clock import UNSAID, Clock, NoTimeError
 from avrin.trace.copying import beside as events_of
 from avrin.trace.formats import ENDINGS, FORMATS, Format

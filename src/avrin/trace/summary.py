@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from msgspec import Struct
 
-from avrin.model.project import VariableType
+from avrin.project.project import VariableType
 from avrin.trace.frames import Column, Trace
 
 __all__ = ["ColumnSummary", "summarise", "summarise_column"]

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from avrin.model.project import Project
+from avrin.binding.places import RulePlace, with_rule
+from avrin.project.project import Project
 from avrin.tuning.signals import Question
-from avrin.widgets.places import RulePlace, with_rule
 
 __all__ = ["duration_text", "is_share", "limit_text", "with_limit"]
 

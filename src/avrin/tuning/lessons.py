@@ -13,10 +13,10 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 from msgspec import Struct
 
-from avrin.model.errors import AvrinError
+from avrin.binding.binding import BoundWidget
+from avrin.binding.tracks import Tracks
+from avrin.errors import AvrinError
 from avrin.trace.frames import TRUE, Array, Trace
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["Lesson", "is_lesson", "lesson_rows", "lesson_table", "lessons"]
 

@@ -8,12 +8,12 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from avrin.model.errors import AvrinError, nearest
-from avrin.model.project import Band
+from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.tracks import Tracks
+from avrin.errors import AvrinError, nearest
+from avrin.project.project import Band
 from avrin.rules.steps import Step
 from avrin.trace.frames import TRUE, Array, FloatArray
-from avrin.widgets.binding import Bound, BoundWidget
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["RESTART", "Question", "Signal", "asked", "signals"]
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from avrin.model.project import Project
+from avrin.project.project import Project
 from avrin.trace.behaviour import behaviour
 from avrin.trace.frames import Trace
 

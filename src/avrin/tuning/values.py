@@ -10,7 +10,7 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
 from avrin.trace.frames import FloatArray
 from avrin.tuning.signals import Question, Signal
 

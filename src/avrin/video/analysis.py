@@ -16,8 +16,8 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from avrin.model.cache import cache_get, cache_put, code_stamp
-from avrin.model.folders import cache_folder
+from avrin.storage.cache import cache_get, cache_put, code_stamp
+from avrin.storage.folders import cache_folder
 from avrin.video.open_video import open_footage
 
 __all__ = ["CELLS", "Shades", "are_known", "film_shades"]

@@ -13,10 +13,10 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any, BinaryIO
 
-from avrin.model.atomic import atomic_file
-from avrin.model.cache import cache_get, cache_put
-from avrin.model.errors import AvrinError
-from avrin.model.folders import cache_folder
+from avrin.errors import AvrinError
+from avrin.storage.atomic import atomic_file
+from avrin.storage.cache import cache_get, cache_put
+from avrin.storage.folders import cache_folder
 from avrin.video.film import Film
 
 __all__ = ["MAX_WIDTH_PX", "quick_copy"]

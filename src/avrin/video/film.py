@@ -15,7 +15,7 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from avrin.model.errors import AvrinError, reason_of
+from avrin.errors import AvrinError, reason_of
 
 if TYPE_CHECKING:
     import av

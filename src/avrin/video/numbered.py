@@ -10,9 +10,9 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from avrin.model.assets import FILM, FileSort, take_in
-from avrin.model.errors import AvrinError
-from avrin.model.reading import DAMAGED_PICTURE
+from avrin.errors import AvrinError
+from avrin.storage.assets import FILM, FileSort, take_in
+from avrin.storage.reading import DAMAGED_PICTURE
 from avrin.video.film import LARGEST, Still
 
 __all__ = ["ENDS", "Numbered", "files_of", "numbered_name", "take_in_numbered"]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
 from avrin.video.film import Film, Footage
 from avrin.video.numbered import Numbered, files_of
 

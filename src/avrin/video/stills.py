@@ -15,9 +15,9 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from avrin.model.atomic import atomic_write
-from avrin.model.errors import AvrinError, reason_of
-from avrin.model.folders import cache_folder
+from avrin.errors import AvrinError, reason_of
+from avrin.storage.atomic import atomic_write
+from avrin.storage.folders import cache_folder
 from avrin.video.film import Footage
 from avrin.video.open_video import open_footage
 

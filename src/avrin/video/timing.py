@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from avrin.model.project import Plate, Project
+from avrin.project.project import Plate, Project
 
 __all__ = ["film_second"]
 

@@ -9,23 +9,23 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, QPoint, QPointF, Signal
 from PySide6.QtGui import QAction
 
-from avrin.app.bind_desk.picture import HudView
+from avrin.app.bind_desk.picture.hud_view import HudView
 from avrin.app.controls.menu import new_menu
 from avrin.app.services.editor import Editor
+from avrin.binding.binding import BoundWidget, bind
+from avrin.binding.tracks import Tracks
 from avrin.editor.edits import edit, seal, set_widget
 from avrin.editor.selecting import select_merged, select_widget
-from avrin.model.project import Project, Variable, Widget
+from avrin.offers.drop_results import Dropped, dropped, position_pair
+from avrin.offers.offers import free_id, offers, offers_of_all, placed_at
 from avrin.onboarding.first_hud import with_room
 from avrin.onboarding.sizing import sized
+from avrin.project.project import Project, Variable, Widget
 from avrin.trace.declare import guess
 from avrin.trace.frames import KIND_OF, Trace
-from avrin.widgets.binding import BoundWidget, bind
-from avrin.widgets.drop_results import Dropped, dropped, position_pair
-from avrin.widgets.offers import free_id, offers, offers_of_all, placed_at
-from avrin.widgets.tracks import Tracks
 
 if TYPE_CHECKING:
-    from avrin.app.bind_desk.zones import Zones
+    from avrin.app.bind_desk.picture.zones import Zones
 
 __all__ = ["BindingDrag"]
 

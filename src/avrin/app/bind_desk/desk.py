@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
 from avrin.app.bind_desk.binding_drag import BindingDrag
 from avrin.app.bind_desk.lanes.scale import HEAD, TimeScale
 from avrin.app.bind_desk.lanes.view import LaneView
-from avrin.app.bind_desk.picture import HudView
+from avrin.app.bind_desk.picture.hud_view import HudView
 from avrin.app.bind_desk.ribbons import Ribbon, Ribbons
 from avrin.app.bind_desk.ruler import Ruler
 from avrin.app.bind_desk.shelf import Shelf
@@ -24,36 +24,36 @@ from avrin.app.controls.scroller import BAR_ROOM, Splitter
 from avrin.app.controls.theme import EDGE, theme
 from avrin.app.services.suggestions import Suggested
 from avrin.app.services.workspace import Workspace
+from avrin.binding.derived import extracted, free_name
+from avrin.binding.event_kinds import event_declared
+from avrin.binding.places import RulePlace, with_rule
 from avrin.editor.changes import Change
 from avrin.editor.edits import edit, seal, set_widget
 from avrin.editor.selecting import select_merged, select_variable, select_widget
 from avrin.editor.snapshot import sources
 from avrin.edits.pictures import in_own_size
-from avrin.model.assets import take_in
-from avrin.model.errors import AvrinError
-from avrin.model.project import Place, Variable, Widget
+from avrin.errors import AvrinError
+from avrin.kinds.proportions import own_size
+from avrin.kinds.registry import KINDS
+from avrin.offers.offers import free_id
 from avrin.onboarding.first_hud import first_hud, with_room
+from avrin.project.project import Place, Variable, Widget
 from avrin.render.scene import widget_rect
+from avrin.storage.assets import take_in
 from avrin.trace.frames import event_column
-from avrin.widgets.derived import extracted, free_name
-from avrin.widgets.event_kinds import event_declared
-from avrin.widgets.offers import free_id
-from avrin.widgets.places import RulePlace, with_rule
-from avrin.widgets.proportions import own_size
-from avrin.widgets.registry import KINDS
 
 if TYPE_CHECKING:
-    from avrin.app.bind_desk.action_edit import ActionEdit
-    from avrin.app.bind_desk.border_edit import BorderEdit
     from avrin.app.bind_desk.card.card import Card
-    from avrin.app.bind_desk.colouring import Colouring
     from avrin.app.bind_desk.footer import Footer
-    from avrin.app.bind_desk.group_edit import GroupEdit
-    from avrin.app.bind_desk.matching_edit import MatchingEdit
-    from avrin.app.bind_desk.place_edit import PlaceEdit
-    from avrin.app.bind_desk.roster_edit import RosterEdit
-    from avrin.app.bind_desk.sheet_edit import SheetEdit
-    from avrin.app.bind_desk.whole_picture import PictureEdit
+    from avrin.app.bind_desk.popups.action_edit import ActionEdit
+    from avrin.app.bind_desk.popups.border_edit import BorderEdit
+    from avrin.app.bind_desk.popups.colouring import Colouring
+    from avrin.app.bind_desk.popups.group_edit import GroupEdit
+    from avrin.app.bind_desk.popups.matching_edit import MatchingEdit
+    from avrin.app.bind_desk.popups.place_edit import PlaceEdit
+    from avrin.app.bind_desk.popups.roster_edit import RosterEdit
+    from avrin.app.bind_desk.popups.sheet_edit import SheetEdit
+    from avrin.app.bind_desk.popups.whole_picture import PictureEdit
 
 __all__ = ["BindDesk"]
 
@@ -229,7 +229,7 @@ class BindDesk(QWidget):
     @cached_property
     def action_edit(self) -> ActionEdit:
         """The action editor, created on first use."""
-        from avrin.app.bind_desk.action_edit import ActionEdit  # late: 7 ms
+        from avrin.app.bind_desk.popups.action_edit import ActionEdit  # late: 7 ms
 
         return ActionEdit(self.editor, self)
 
@@ -242,7 +242,7 @@ class BindDesk(QWidget):
     @cached_property
     def group_edit(self) -> GroupEdit:
         """The group editor, created on first use."""
-        from avrin.app.bind_desk.group_edit import GroupEdit  # late: 2 ms
+        from avrin.app.bind_desk.popups.group_edit import GroupEdit  # late: 2 ms
 
         return GroupEdit(self.editor, self)
 
@@ -254,42 +254,42 @@ class BindDesk(QWidget):
     @cached_property
     def border_edit(self) -> BorderEdit:
         """The border editor of nine-slice pictures, created on first use."""
-        from avrin.app.bind_desk.border_edit import BorderEdit  # late: 1 ms
+        from avrin.app.bind_desk.popups.border_edit import BorderEdit  # late: 1 ms
 
         return BorderEdit(self.editor, self.hud.box_of, self)
 
     @cached_property
     def sheet_edit(self) -> SheetEdit:
         """The editor of glyph sheets, created on first use."""
-        from avrin.app.bind_desk.sheet_edit import SheetEdit  # late: 1 ms
+        from avrin.app.bind_desk.popups.sheet_edit import SheetEdit  # late: 1 ms
 
         return SheetEdit(self.editor, self.hud.box_of, self)
 
     @cached_property
     def colouring(self) -> Colouring:
         """The colour chooser, created on first use."""
-        from avrin.app.bind_desk.colouring import Colouring  # late: 5 ms
+        from avrin.app.bind_desk.popups.colouring import Colouring  # late: 5 ms
 
         return Colouring(self.editor, self.hud, self)
 
     @cached_property
     def place_edit(self) -> PlaceEdit:
         """The position editor, created on first use."""
-        from avrin.app.bind_desk.place_edit import PlaceEdit  # late: 2 ms
+        from avrin.app.bind_desk.popups.place_edit import PlaceEdit  # late: 2 ms
 
         return PlaceEdit(self.editor, self.hud, self)
 
     @cached_property
     def roster_edit(self) -> RosterEdit:
         """The roster editor, created on first use."""
-        from avrin.app.bind_desk.roster_edit import RosterEdit  # late: 1 ms
+        from avrin.app.bind_desk.popups.roster_edit import RosterEdit  # late: 1 ms
 
         return RosterEdit(self.editor, self)
 
     @cached_property
     def matching_edit(self) -> MatchingEdit:
         """The editor of a recording's names, created on first use."""
-        from avrin.app.bind_desk.matching_edit import MatchingEdit  # late: 10 ms
+        from avrin.app.bind_desk.popups.matching_edit import MatchingEdit  # late: 10 ms
 
         return MatchingEdit(self.editor, self)
 

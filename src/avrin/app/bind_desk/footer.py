@@ -22,10 +22,10 @@ from avrin.app.services.traces import Traces
 from avrin.editor.by_hand import press_action, restart_drive, start_drive, stop_drive
 from avrin.editor.changes import Change
 from avrin.editor.layout import order_lanes
-from avrin.model.errors import AvrinError
-from avrin.model.project import Action
-from avrin.model.view_state import LANE_ORDERS
-from avrin.widgets.registry import KINDS
+from avrin.errors import AvrinError
+from avrin.kinds.registry import KINDS
+from avrin.project.project import Action
+from avrin.storage.view_state import LANE_ORDERS
 
 __all__ = ["Footer"]
 

@@ -10,9 +10,9 @@ from PySide6.QtWidgets import QLineEdit, QWidget
 
 from avrin.app.controls.keys import KeepsEscape
 from avrin.app.controls.theme import font, groundless, theme
-from avrin.model.errors import AvrinError
-from avrin.model.numbers import rule_number
-from avrin.model.project import VariableType
+from avrin.errors import AvrinError
+from avrin.project.numbers import rule_number
+from avrin.project.project import VariableType
 from avrin.trace.frames import Value
 
 __all__ = ["Field", "parsed", "pixels", "written"]

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QWidget
 from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.keys import ARROWS, KeepsKeys
 from avrin.app.controls.theme import theme
-from avrin.model.project import Anchor
+from avrin.project.project import Anchor
 
 __all__ = ["NineDots"]
 

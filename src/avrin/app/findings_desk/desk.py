@@ -16,6 +16,7 @@ from avrin.app.controls.theme import EDGE, font, theme
 from avrin.app.findings_desk.finding_rows import FindingRows, draw_severity, sentence
 from avrin.app.findings_desk.moment import LanePart, MomentPicture
 from avrin.app.services.workspace import Workspace
+from avrin.binding.tracks import Tracks
 from avrin.editor.changes import Change
 from avrin.editor.playback import go_to
 from avrin.editor.selecting import select_variable, select_widget
@@ -23,9 +24,8 @@ from avrin.editor.viewing import show_in, show_on, show_over
 from avrin.findings.finding import SEVERITIES, Finding
 from avrin.findings.registry import CHECKS
 from avrin.i18n.own_language import OWN
-from avrin.model.numbers import counted
+from avrin.project.numbers import counted
 from avrin.render.values import clock
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["FindingsDesk"]
 

@@ -23,7 +23,7 @@ from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import font, theme
 from avrin.findings.causes import with_rest
 from avrin.findings.finding import SEVERITIES, Finding, Severity
-from avrin.model.project import Project
+from avrin.project.project import Project
 
 __all__ = ["FindingRows", "draw_severity", "sentence"]
 

@@ -18,11 +18,13 @@ from avrin.app.painting.paint import draw
 from avrin.app.painting.stretches import band_colour
 from avrin.app.services.editor import Editor
 from avrin.app.services.video_decoder import VideoDecoder
+from avrin.binding.tracks import Tracks, changes
 from avrin.editor.changes import Change
+from avrin.errors import AvrinError
 from avrin.findings.finding import Finding
 from avrin.i18n.own_language import OWN
-from avrin.model.errors import AvrinError
-from avrin.model.project import Plate, Screen, ScreenPart
+from avrin.kinds.states import BROKEN, HIDDEN
+from avrin.project.project import Plate, Screen, ScreenPart
 from avrin.render.layout import Rect
 from avrin.render.pictures import ground_shapes
 from avrin.render.scene import scene, widget_rect
@@ -30,8 +32,6 @@ from avrin.render.values import clock, format_value
 from avrin.render.zones import zone_rect
 from avrin.screens.spoken import Spoken
 from avrin.trace.pyramid import Pyramid
-from avrin.widgets.states import BROKEN, HIDDEN
-from avrin.widgets.tracks import Tracks, changes
 
 __all__ = ["LanePart", "MomentPicture"]
 

@@ -25,6 +25,9 @@ from avrin.app.painting.export import painted
 from avrin.app.services.comparison import Compared
 from avrin.app.services.jobs import Jobs, TimeSlices
 from avrin.app.services.workspace import Workspace
+from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.places import RulePlace
+from avrin.binding.tracks import Tracks
 from avrin.editor.by_hand import pin
 from avrin.editor.changes import Change
 from avrin.editor.edits import set_rule
@@ -32,6 +35,7 @@ from avrin.editor.layout import show_slot
 from avrin.editor.playback import go_to_seconds
 from avrin.editor.selecting import select_widget
 from avrin.editor.snapshot import Snapshot
+from avrin.errors import AvrinError
 from avrin.ladder.comparison import otherwise
 from avrin.ladder.coverage import coverage
 from avrin.ladder.coverage_sheet import coverage_sheet, coverage_table
@@ -40,14 +44,10 @@ from avrin.ladder.files import page, states_page, table
 from avrin.ladder.rows import Cells, Row, never_shown, sweep_row
 from avrin.ladder.samples import Sample
 from avrin.ladder.sheet import Link, whole_sheet
-from avrin.model.errors import AvrinError
-from avrin.model.files import write
 from avrin.render.pictures import save_picture
 from avrin.render.values import clock, format_value
+from avrin.storage.files import write
 from avrin.trace.frames import Trace, Value
-from avrin.widgets.binding import Bound, BoundWidget
-from avrin.widgets.places import RulePlace
-from avrin.widgets.tracks import Tracks
 
 if TYPE_CHECKING:
     from avrin.app.ladder_desk.sweep_view import SweepView

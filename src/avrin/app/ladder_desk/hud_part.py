@@ -7,10 +7,10 @@ from PySide6.QtGui import QColor, QImage, QPainter
 
 from avrin.app.painting.offscreen import painting
 from avrin.app.painting.paint import draw_shapes
-from avrin.model.project import Screen
+from avrin.binding.tracks import Tracks
+from avrin.project.project import Screen
 from avrin.render.pictures import UNDER
 from avrin.render.scene import scene, widget_rect
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["hud_part"]
 

@@ -13,13 +13,13 @@ from avrin.app.controls.keys import ARROWS, KeepsKeys
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting.paint import draw_shapes
 from avrin.app.services.editor import Editor
+from avrin.binding.binding import Bound
 from avrin.editor.edits import seal
 from avrin.ladder.rows import Cells, Row
 from avrin.ladder.samples import Sample
 from avrin.ladder.sheet import Link, Paper, RowSheet, interval_words, percent, row_sheet
 from avrin.render.layout import Rect
 from avrin.render.values import clock, format_value
-from avrin.widgets.binding import Bound
 
 __all__ = ["LadderRows", "paper"]
 

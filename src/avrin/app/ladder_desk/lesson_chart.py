@@ -13,7 +13,7 @@ from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.controls.focus import ring
 from avrin.app.controls.keys import ARROWS, KeepsKeys
 from avrin.app.controls.theme import font, theme
-from avrin.model.numbers import counted
+from avrin.project.numbers import counted
 from avrin.render.values import clock
 from avrin.trace.frames import Trace
 from avrin.tuning.lessons import Lesson

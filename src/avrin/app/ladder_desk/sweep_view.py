@@ -20,17 +20,17 @@ from avrin.app.services.editor import Editor
 from avrin.app.services.jobs import Jobs, Started
 from avrin.app.services.sweeps import Sweeps
 from avrin.app.services.traces import Traces
+from avrin.binding.binding import BoundWidget
+from avrin.binding.tracks import Tracks
 from avrin.editor.changes import Change
 from avrin.editor.selecting import select_widget
 from avrin.editor.snapshot import Snapshot
+from avrin.errors import AvrinError
 from avrin.execution.locations import Location, locations
 from avrin.execution.task import Task, opened, task
-from avrin.model.errors import AvrinError
-from avrin.model.project import Project
+from avrin.kinds.states import HIDDEN, state_label
+from avrin.project.project import Project
 from avrin.sweep.state_table import Outline, outline
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.states import HIDDEN, state_label
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["SweepView"]
 

@@ -20,9 +20,9 @@ from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting.curve import curve_image
 from avrin.app.painting.stretches import fill_stretch
+from avrin.kinds.states import HIDDEN, state_label
 from avrin.render.values import clock
 from avrin.sweep.state_table import OfWidget, Outline
-from avrin.widgets.states import HIDDEN, state_label
 
 __all__ = ["OUTLINE", "SweptRows"]
 

@@ -28,16 +28,19 @@ from avrin.app.services.checking import Checking
 from avrin.app.services.editor import Editor
 from avrin.app.services.jobs import Jobs, Started, TimeSlices
 from avrin.app.services.traces import Traces
+from avrin.binding.own_examples import own_example
+from avrin.binding.places import RulePlace
+from avrin.binding.tracks import Tracks
 from avrin.editor.edits import edit, seal, set_rule
 from avrin.editor.playback import go_to
 from avrin.editor.selecting import select_widget
 from avrin.editor.snapshot import Snapshot
 from avrin.edits.outcomes import outcome_added, outcome_called, outcome_removed
-from avrin.model.errors import AvrinError
-from avrin.model.files import write
-from avrin.model.numbers import counted
-from avrin.model.project import Project
+from avrin.errors import AvrinError
+from avrin.project.numbers import counted
+from avrin.project.project import Project
 from avrin.render.values import clock
+from avrin.storage.files import write
 from avrin.trace.frames import Trace
 from avrin.tuning.apply_limit import duration_text, is_share, limit_text, with_limit
 from avrin.tuning.curves import Curves, Terms, curves, outcomes_at
@@ -48,9 +51,6 @@ from avrin.tuning.signals import RESTART, Question, Signal, asked, signals
 from avrin.tuning.suggestions import rare_flags
 from avrin.tuning.table import table
 from avrin.tuning.values import levels, usual_values
-from avrin.widgets.own_examples import own_example
-from avrin.widgets.places import RulePlace
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["WarningFace"]
 

@@ -11,8 +11,8 @@ from PySide6.QtGui import QColor, QGuiApplication, QImage, QPageSize, QPdfWriter
 from avrin.app.controls.qt_log import quiet_toolkit
 from avrin.app.painting.offscreen import painting
 from avrin.app.painting.paint import draw, png_bytes
+from avrin.kinds.shapes import Shape
 from avrin.render.pictures import UNDER
-from avrin.widgets.shapes import Shape
 
 __all__ = ["painted", "painted_page"]
 

@@ -8,7 +8,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QImage, QPainter
 
 from avrin.app.painting.paint import draw_shapes
-from avrin.model.project import Plate, Project, Screen, ScreenPart
+from avrin.project.project import Plate, Project, Screen, ScreenPart
 from avrin.render.pictures import beside_plate
 from avrin.render.plates import plate_rect
 

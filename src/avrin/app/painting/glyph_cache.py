@@ -8,7 +8,7 @@ import itertools
 from msgspec import Struct
 from PySide6.QtGui import QImage
 
-from avrin.model.cache import code_stamp
+from avrin.storage.cache import code_stamp
 from avrin.trace.result_cache import ResultCache
 
 __all__ = ["keep_glyph", "kept_glyph"]

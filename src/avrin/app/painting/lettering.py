@@ -12,8 +12,8 @@ from PySide6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, 
 
 from avrin.app.painting.glyph_cache import keep_glyph, kept_glyph
 from avrin.app.painting.offscreen import painting
+from avrin.kinds.shapes import Font, TextRun
 from avrin.render.fonts import face, font_of, shape
-from avrin.widgets.shapes import Font, TextRun
 
 __all__ = ["colour_of", "draw_texts", "outline_path"]
 

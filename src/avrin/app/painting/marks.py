@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from avrin.app.controls.theme import font, measure
-from avrin.model.project import Place
+from avrin.project.project import Place
 from avrin.render.layout import Rect, anchor_point
 
 __all__ = [

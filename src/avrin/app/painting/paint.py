@@ -14,13 +14,13 @@ from PySide6.QtGui import QBrush, QColor, QImage, QImageReader, QPainter, QPaint
 from avrin.app.painting.colour_vision import as_seen_with
 from avrin.app.painting.lettering import colour_of, draw_texts, outline_path
 from avrin.app.painting.offscreen import painting
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
+from avrin.kinds.shapes import Box, Clip, Group, NineSlice, Path, Picture, Shape, TextRun
 from avrin.render.artwork import artwork, picture_mark, refusal
 from avrin.render.bounds import bounds
 from avrin.render.drawing_errors import note_fault
 from avrin.render.nine_slice import is_within, nine_parts, picture_size
 from avrin.render.sandbox import Confined
-from avrin.widgets.shapes import Box, Clip, Group, NineSlice, Path, Picture, Shape, TextRun
 
 __all__ = ["draw", "draw_shapes", "forget_pictures", "load_picture", "png_bytes"]
 

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from PySide6.QtGui import QImage
 
-from avrin.model.cache import cache_put, cache_read_into
+from avrin.storage.cache import cache_put, cache_read_into
 
 __all__ = ["keep_picture", "kept_picture"]
 

@@ -22,11 +22,12 @@ from avrin.app.services.comparison import Comparison
 from avrin.app.services.editor import Editor
 from avrin.app.services.video_decoder import VideoDecoder
 from avrin.editor.changes import Change
+from avrin.errors import AvrinError
 from avrin.findings.finding import Finding
 from avrin.findings.registry import CHECKS
 from avrin.findings.views import View
-from avrin.model.errors import AvrinError
-from avrin.model.project import Plate, ScreenPart
+from avrin.kinds.shapes import Shape
+from avrin.project.project import Plate, ScreenPart
 from avrin.render.layout import part_at
 from avrin.render.pictures import UNDER, ground_shapes, hud_shapes
 from avrin.render.scene import scene
@@ -34,7 +35,6 @@ from avrin.screens.axes import FULL, Cell, Grid, judged_as
 from avrin.screens.distance import DISTANCE, distance_shapes
 from avrin.screens.sheet import FIGURES, CellSheet, cells_laid_out
 from avrin.screens.spoken import Spoken
-from avrin.widgets.shapes import Shape
 
 __all__ = ["Cells"]
 

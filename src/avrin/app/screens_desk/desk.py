@@ -22,17 +22,17 @@ from avrin.app.services.workspace import Workspace
 from avrin.editor.changes import Change
 from avrin.editor.playback import go_to
 from avrin.editor.viewing import show_in, show_on, show_over, show_texts_again
+from avrin.errors import AvrinError
 from avrin.findings.finding import Finding
 from avrin.i18n.languages import language_codes, language_name
 from avrin.i18n.own_language import OWN
 from avrin.i18n.pseudo import MADE_UP
-from avrin.model.errors import AvrinError
-from avrin.model.files import write
-from avrin.model.numbers import counted
-from avrin.model.project import ScreenPart
+from avrin.project.numbers import counted
+from avrin.project.project import ScreenPart
 from avrin.render.pictures import save_picture
 from avrin.screens.axes import AXES, NO_PLATE, Cell, grid, usual_cell
 from avrin.screens.sheet import screens_sheet
+from avrin.storage.files import write
 
 __all__ = ["ScreensDesk"]
 

@@ -16,13 +16,13 @@ from avrin.app.controls.scroller import scrolled
 from avrin.app.services.editor import Editor
 from avrin.editor.edits import edit, seal
 from avrin.edits.languages import language_added, language_removed, language_written
+from avrin.errors import AvrinError, reason_of
 from avrin.i18n.extraction import with_translation
 from avrin.i18n.languages import Fault, language_name, translation, why_not
 from avrin.i18n.languages import forms as forms_of
 from avrin.i18n.messages import Message
-from avrin.model.errors import AvrinError, reason_of
-from avrin.model.files import write
-from avrin.model.project import Locale, Project
+from avrin.project.project import Locale, Project
+from avrin.storage.files import write
 
 __all__ = ["TextsEdit"]
 

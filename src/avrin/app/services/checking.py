@@ -12,21 +12,21 @@ from PySide6.QtCore import QObject, QTimer
 
 from avrin.app.services.editor import Editor
 from avrin.app.services.jobs import Jobs, Started
+from avrin.binding.tracks import Tracks
 from avrin.editor.changes import Change
 from avrin.editor.edits import edit
 from avrin.editor.opening import read_in
 from avrin.editor.recordings import opened
 from avrin.editor.snapshot import Reading, Snapshot
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
 from avrin.trace.frames import Trace
 from avrin.video.stills import close_stills
-from avrin.widgets.tracks import Tracks
 
 if TYPE_CHECKING:  # the checks are imported in the background, when they first run
     from avrin.findings.finding import Finding
     from avrin.findings.inspector import Inspector
     from avrin.findings.views import View
-    from avrin.model.project import Project
+    from avrin.project.project import Project
 
 __all__ = ["Checked", "Checking"]
 

@@ -13,12 +13,12 @@ from PySide6.QtCore import QObject, QTimer
 from avrin.app.services.checking import Checking
 from avrin.app.services.editor import Editor
 from avrin.app.services.jobs import Jobs, Started
+from avrin.binding.binding import Bound, bind
+from avrin.binding.tracks import Tracks
 from avrin.editor.changes import Change
 from avrin.editor.playback import go_to
-from avrin.model.errors import AvrinError
-from avrin.model.project import Project, Screen
-from avrin.widgets.binding import Bound, bind
-from avrin.widgets.tracks import Tracks
+from avrin.errors import AvrinError
+from avrin.project.project import Project, Screen
 
 if TYPE_CHECKING:  # imported when a comparison starts
     from avrin.diff.entries import Entries

@@ -6,10 +6,10 @@ from PySide6.QtCore import QObject
 
 from avrin.app.services.editor import Editor
 from avrin.app.services.jobs import Jobs
+from avrin.binding.tracks import Tracks
 from avrin.editor.changes import Change
 from avrin.editor.evaluation import evaluated, pending_tracks
 from avrin.editor.snapshot import Snapshot
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["Evaluation"]
 

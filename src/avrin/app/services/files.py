@@ -13,27 +13,27 @@ from avrin.app.services.editor import Editor
 from avrin.app.services.jobs import Jobs, Started
 from avrin.app.services.journaling import KEEP_AFTER, Journaling
 from avrin.app.services.traces import READ_AT_ONCE, Traces, Unsure, timed_by
+from avrin.binding.used_files import files_used
 from avrin.editor.by_hand import drive_saved
 from avrin.editor.changes import Change, StatePart
 from avrin.editor.edits import edit, seal
 from avrin.editor.opening import begin, saved_as, set_trace_name
 from avrin.editor.selecting import select_widget
 from avrin.editor.snapshot import Snapshot
-from avrin.model.atomic import clear_leftovers
-from avrin.model.drafts import Draft, delete_draft, load_draft, new_draft, save_draft
-from avrin.model.errors import AvrinError
-from avrin.model.files import inside, load, save
-from avrin.model.folders import cache_folder, folder_for, state_folder
-from avrin.model.journal import Unsaved, content_of, left_behind, saving
-from avrin.model.project import Project, Recording
-from avrin.model.reading import plain_file
-from avrin.model.recent import add_recent
-from avrin.model.view_state import load_view_state
+from avrin.errors import AvrinError
 from avrin.onboarding.recordings import begun, listed_as
+from avrin.project.project import Project, Recording
+from avrin.storage.atomic import clear_leftovers
+from avrin.storage.drafts import Draft, delete_draft, load_draft, new_draft, save_draft
+from avrin.storage.files import inside, load, save
+from avrin.storage.folders import cache_folder, folder_for, state_folder
+from avrin.storage.journal import Unsaved, content_of, left_behind, saving
+from avrin.storage.reading import plain_file
+from avrin.storage.recent import add_recent
+from avrin.storage.view_state import load_view_state
 from avrin.trace.copying import beside, copy_file, files_of, free_place
 from avrin.trace.frames import Trace
 from avrin.trace.store import open_guessing, open_listed, save_trace
-from avrin.widgets.used_files import files_used
 
 __all__ = ["Files"]
 

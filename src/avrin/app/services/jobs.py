@@ -19,8 +19,8 @@ from PySide6.QtCore import QCoreApplication, QObject, QRunnable, QThreadPool, QT
 from avrin.app.services.editor import Editor
 from avrin.editor.changes import Change, StatePart
 from avrin.editor.snapshot import Snapshot
+from avrin.errors import AvrinError
 from avrin.logs import log_file
-from avrin.model.errors import AvrinError
 
 __all__ = ["CancelledError", "Jobs", "Started", "TimeSlices"]
 

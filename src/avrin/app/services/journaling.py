@@ -17,11 +17,11 @@ from avrin.app.services.editor import Editor
 from avrin.editor.changes import Change
 from avrin.editor.edits import edit, mark_saved, seal
 from avrin.editor.opening import set_access
-from avrin.model.change_summary import change_summary
-from avrin.model.errors import AvrinError
-from avrin.model.files import load
-from avrin.model.journal import Journal, Unsaved, content_of
-from avrin.model.project import Project
+from avrin.errors import AvrinError
+from avrin.project.change_summary import change_summary
+from avrin.project.project import Project
+from avrin.storage.files import load
+from avrin.storage.journal import Journal, Unsaved, content_of
 
 if TYPE_CHECKING:
     from concurrent.futures import Future, ThreadPoolExecutor

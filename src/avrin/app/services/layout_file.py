@@ -6,7 +6,7 @@ from PySide6.QtCore import QObject
 
 from avrin.app.services.editor import Editor
 from avrin.editor.changes import Change
-from avrin.model.view_state import save_view_state
+from avrin.storage.view_state import save_view_state
 
 __all__ = ["LayoutFile"]
 

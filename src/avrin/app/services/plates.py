@@ -12,10 +12,10 @@ from avrin.app.services.journaling import OWN_SIZE, Ask
 from avrin.editor.edits import edit, seal
 from avrin.editor.viewing import show_on, show_over
 from avrin.edits.scenery import film_added, plate_added, screen_added
-from avrin.model.assets import FILM, take_in
-from avrin.model.errors import AvrinError
-from avrin.model.project import USUAL_SCREEN, Plate
+from avrin.errors import AvrinError
+from avrin.project.project import USUAL_SCREEN, Plate
 from avrin.render.plates import plate_size
+from avrin.storage.assets import FILM, take_in
 from avrin.video.numbered import take_in_numbered
 from avrin.video.open_video import open_footage
 

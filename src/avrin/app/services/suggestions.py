@@ -8,15 +8,15 @@ from PySide6.QtCore import QObject, QTimer
 
 from avrin.app.services.editor import Editor
 from avrin.app.services.jobs import Jobs, Started
+from avrin.binding.binding import BoundWidget, bind
+from avrin.binding.tracks import Tracks
 from avrin.editor.changes import Change
 from avrin.editor.snapshot import Snapshot
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
+from avrin.kinds.subject import Offer, Seen
+from avrin.offers.offers import ranked
 from avrin.onboarding.sizing import sized
 from avrin.trace.behaviour import RunsFound
-from avrin.widgets.binding import BoundWidget, bind
-from avrin.widgets.offers import ranked
-from avrin.widgets.subject import Offer, Seen
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["Suggested", "Suggestions"]
 

@@ -17,11 +17,11 @@ from avrin.app.services.editor import Editor
 from avrin.app.services.jobs import Jobs
 from avrin.editor.changes import Change
 from avrin.editor.snapshot import Snapshot
-from avrin.model.atomic import atomic_write
-from avrin.model.errors import AvrinError, reason_of
-from avrin.model.files import dumps
-from avrin.model.folders import cache_folder, folder_for
-from avrin.model.reading import read_whole
+from avrin.errors import AvrinError, reason_of
+from avrin.storage.atomic import atomic_write
+from avrin.storage.files import dumps
+from avrin.storage.folders import cache_folder, folder_for
+from avrin.storage.reading import read_whole
 
 if TYPE_CHECKING:
     from avrin.sweep.state_table import Shown

@@ -14,27 +14,27 @@ from PySide6.QtCore import QObject, Signal
 from avrin.app.services.editor import Editor
 from avrin.app.services.jobs import Jobs, Started
 from avrin.app.services.journaling import Ask
+from avrin.binding.declarations import all_declared
 from avrin.editor.changes import Change
 from avrin.editor.edits import edit
 from avrin.editor.opening import lies_elsewhere, show
 from avrin.editor.recordings import as_known, read_alike
 from avrin.editor.snapshot import Snapshot
+from avrin.errors import AvrinError
 from avrin.execution.locations import at_hand, locations
-from avrin.model.errors import AvrinError
-from avrin.model.files import inside
-from avrin.model.folders import folder_for
-from avrin.model.numbers import plain_rate
-from avrin.model.project import Project, Recording
-from avrin.model.reading import plain_file
 from avrin.onboarding.recordings import listed_as, taken_in
+from avrin.project.numbers import plain_rate
+from avrin.project.project import Project, Recording
 from avrin.render.values import clock
+from avrin.storage.files import inside
+from avrin.storage.folders import folder_for
+from avrin.storage.reading import plain_file
 from avrin.trace.clock import EACH_ROW, Clock  # fmt: skip
 from avrin.trace.copying import beside, copy_file, files_of  # fmt: skip
 from avrin.trace.frames import KIND_OF, ColumnKind, Trace  # fmt: skip
 from avrin.trace.generate import Plan
 from avrin.trace.progress import hearing  # fmt: skip
 from avrin.trace.store import open_guessing, open_listed, save_trace  # fmt: skip
-from avrin.widgets.declarations import all_declared
 
 __all__ = ["READ_AT_ONCE", "Traces", "Unsure", "timed_by"]
 

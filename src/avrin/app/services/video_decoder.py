@@ -23,10 +23,10 @@ from PySide6.QtGui import QImage
 
 from avrin.app.services.editor import Editor
 from avrin.editor.changes import Change
-from avrin.model.errors import AvrinError
-from avrin.model.files import inside
-from avrin.model.project import Plate
+from avrin.errors import AvrinError
+from avrin.project.project import Plate
 from avrin.render.values import clock
+from avrin.storage.files import inside
 from avrin.trace.frames import Trace
 from avrin.video.analysis import are_known, film_shades
 from avrin.video.fast_copy import MAX_WIDTH_PX, quick_copy

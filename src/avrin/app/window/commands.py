@@ -37,8 +37,8 @@ from avrin.editor.selecting import select_all, select_like, select_siblings
 from avrin.edits.clipboard import copied
 from avrin.edits.order import STEPS, Step
 from avrin.edits.placing import Way
-from avrin.model.errors import AvrinError
-from avrin.widgets.registry import KINDS
+from avrin.errors import AvrinError
+from avrin.kinds.registry import KINDS
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.desk import BindDesk

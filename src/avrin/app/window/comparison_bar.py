@@ -18,15 +18,15 @@ from avrin.app.services.comparison import WAYS, Before, Comparison
 from avrin.app.services.editor import Editor
 from avrin.app.window.notice_bar import NoticeBar
 from avrin.editor.changes import Change
-from avrin.model.errors import AvrinError
-from avrin.model.files import load, write
-from avrin.model.numbers import counted
+from avrin.errors import AvrinError
+from avrin.project.numbers import counted
+from avrin.storage.files import load, write
 
 if TYPE_CHECKING:
+    from avrin.binding.tracks import Tracks
     from avrin.diff.entries import Entries
     from avrin.diff.revisions import Revision
     from avrin.diff.stretches import Stretch
-    from avrin.widgets.tracks import Tracks
 
 __all__ = ["ComparisonBar"]
 

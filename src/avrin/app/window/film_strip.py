@@ -18,9 +18,9 @@ from avrin.editor.changes import Change
 from avrin.editor.edits import edit, seal
 from avrin.editor.playback import moments
 from avrin.edits.scenery import film_timed
-from avrin.model.errors import AvrinError
-from avrin.model.files import inside
-from avrin.model.project import Plate
+from avrin.errors import AvrinError
+from avrin.project.project import Plate
+from avrin.storage.files import inside
 from avrin.video.open_video import open_footage
 from avrin.video.timing import film_second
 

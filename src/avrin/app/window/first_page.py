@@ -18,9 +18,9 @@ from avrin.app.controls.link import Link, Pressable
 from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.picture_cache import kept_picture
-from avrin.model.drafts import delete_draft, describe_draft, drafts
-from avrin.model.journal import are_left, rescued
-from avrin.model.recent import recent_projects, remove_recent, thumbnail_file
+from avrin.storage.drafts import delete_draft, describe_draft, drafts
+from avrin.storage.journal import are_left, rescued
+from avrin.storage.recent import recent_projects, remove_recent, thumbnail_file
 
 __all__ = ["FirstPage"]
 

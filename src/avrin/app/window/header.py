@@ -30,10 +30,10 @@ from avrin.editor.edits import edit, seal
 from avrin.editor.playback import go_to
 from avrin.editor.viewing import show_in, show_on, show_over, show_over_recorded
 from avrin.edits.scenery import SIZES, screen_added
+from avrin.errors import AvrinError
 from avrin.i18n.own_language import OWN
-from avrin.model.assets import FILM, PICTURE
-from avrin.model.errors import AvrinError
-from avrin.model.project import Recording, ScreenPart
+from avrin.project.project import Recording, ScreenPart
+from avrin.storage.assets import FILM, PICTURE
 from avrin.trace.formats import FILE_FILTER
 
 __all__ = ["Header"]

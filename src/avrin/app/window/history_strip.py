@@ -18,14 +18,14 @@ from avrin.app.painting.offscreen import painting
 from avrin.app.painting.paint import draw_shapes
 from avrin.app.services.editor import Editor
 from avrin.app.services.jobs import TimeSlices
+from avrin.binding.binding import bind
+from avrin.binding.tracks import Tracks
 from avrin.editor.edits import go_to_step
 from avrin.editor.snapshot import Snapshot
-from avrin.model.errors import AvrinError
-from avrin.model.project import Project
+from avrin.errors import AvrinError
+from avrin.project.project import Project
 from avrin.render.pictures import UNDER, ground_shapes
 from avrin.render.scene import scene
-from avrin.widgets.binding import bind
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["HistoryPopup", "HistoryStrip"]
 

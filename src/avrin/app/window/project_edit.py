@@ -14,10 +14,10 @@ from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup
 from avrin.app.services.editor import Editor
+from avrin.binding.places import RulePlace
 from avrin.editor.changes import Change
 from avrin.editor.edits import edit, seal, set_rule
-from avrin.model.project import Fit
-from avrin.widgets.places import RulePlace
+from avrin.project.project import Fit
 
 __all__ = ["ProjectEdit"]
 

@@ -14,12 +14,12 @@ from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
 from avrin.app.services.editor import Editor
 from avrin.app.services.traces import Traces
+from avrin.binding.own_examples import own_example
 from avrin.editor.changes import Change
 from avrin.editor.edits import edit
-from avrin.model.errors import AvrinError, nearest
-from avrin.model.project import Project, Recording
+from avrin.errors import AvrinError, nearest
+from avrin.project.project import Project, Recording
 from avrin.render.values import format_value
-from avrin.widgets.own_examples import own_example
 
 __all__ = ["TraceEdit"]
 

@@ -9,8 +9,8 @@ from typing import get_args
 from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QWidget
 
-from avrin.app.bind_desk.picture import HudView
-from avrin.app.bind_desk.zones import Zones
+from avrin.app.bind_desk.picture.hud_view import HudView
+from avrin.app.bind_desk.picture.zones import Zones
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field, pixels
 from avrin.app.controls.labels import text_label
@@ -20,6 +20,7 @@ from avrin.app.services.editor import Editor
 from avrin.app.services.files import Files
 from avrin.app.services.video_decoder import VideoDecoder
 from avrin.app.window.film_strip import FilmStrip
+from avrin.binding.places import RulePlace
 from avrin.editor.changes import Change
 from avrin.editor.edits import edit, seal, set_rule
 from avrin.editor.viewing import show_on, show_over
@@ -39,10 +40,9 @@ from avrin.edits.scenery import (
     split_of,
     view_changed,
 )
-from avrin.model.errors import AvrinError
-from avrin.model.numbers import counted
-from avrin.model.project import Plate, Project, Proportions, Region, Screen, ScreenPart
-from avrin.widgets.places import RulePlace
+from avrin.errors import AvrinError
+from avrin.project.numbers import counted
+from avrin.project.project import Plate, Project, Proportions, Region, Screen, ScreenPart
 
 __all__ = ["PlateEdit", "ScreenEdit"]
 

@@ -17,10 +17,10 @@ from PySide6.QtWidgets import QWidget
 
 from avrin import __version__
 from avrin.app.painting.picture_cache import keep_picture, kept_picture
-from avrin.model.drafts import drafts
-from avrin.model.folders import cache_folder
-from avrin.model.journal import are_left
-from avrin.model.recent import recent_projects, thumbnail_file
+from avrin.storage.drafts import drafts
+from avrin.storage.folders import cache_folder
+from avrin.storage.journal import are_left
+from avrin.storage.recent import recent_projects, thumbnail_file
 
 __all__ = ["DESKTOP", "save_start_picture", "start_picture"]
 

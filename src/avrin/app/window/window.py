@@ -29,8 +29,8 @@ from avrin.app.controls.file_dialogs import ask_files, ask_target, ending_in
 from avrin.app.painting.picture_cache import keep_picture
 from avrin.app.window.desks import DESKS, Desk, desk_named
 from avrin.app.window.start_picture import save_start_picture, start_picture
-from avrin.model.errors import AvrinError, reason_of
-from avrin.model.recent import thumbnail_file
+from avrin.errors import AvrinError, reason_of
+from avrin.storage.recent import thumbnail_file
 from avrin.trace.formats import FILE_FILTER
 
 if TYPE_CHECKING:
@@ -452,7 +452,7 @@ class Window(QMainWindow):
             self.open(projects[0])
             return
         from avrin.app.services.plates import add_plates  # late: 250 ms, after the kept picture
-        from avrin.model.assets import FILM, PICTURE
+        from avrin.storage.assets import FILM, PICTURE
         from avrin.video.numbered import numbered_name
 
         films = [path for path in paths if path.suffix.lower() in FILM.ends]

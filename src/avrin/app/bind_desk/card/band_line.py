@@ -14,6 +14,7 @@ from avrin.app.controls.link import Link
 from avrin.app.controls.menu import new_menu
 from avrin.app.controls.swatch import Swatch
 from avrin.app.services.editor import Editor
+from avrin.binding.places import BAND_RULES, RulePlace
 from avrin.editor.edits import edit, seal, set_widget
 from avrin.edits.bands import (
     band_coloured,
@@ -24,10 +25,9 @@ from avrin.edits.bands import (
     band_sticky,
     band_waiting,
 )
-from avrin.model.errors import AvrinError
-from avrin.model.numbers import rule_number
-from avrin.model.project import Band, Widget
-from avrin.widgets.places import BAND_RULES, RulePlace
+from avrin.errors import AvrinError
+from avrin.project.numbers import rule_number
+from avrin.project.project import Band, Widget
 
 __all__ = ["BandLine"]
 

@@ -15,12 +15,12 @@ from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.offscreen import painting
 from avrin.app.painting.stretches import band_colour, fill_stretch
 from avrin.app.services.editor import Editor
+from avrin.binding.binding import BoundWidget
 from avrin.editor.edits import seal, set_widget
 from avrin.edits.bands import band_put, band_removed, band_sticky, split
-from avrin.model.numbers import rule_number
-from avrin.model.project import Band
+from avrin.project.numbers import rule_number
+from avrin.project.project import Band
 from avrin.trace.frames import FloatArray
-from avrin.widgets.binding import BoundWidget
 
 __all__ = ["BandStrip"]
 

@@ -14,9 +14,9 @@ from avrin.app.services.editor import Editor
 from avrin.editor.edits import edit, seal
 from avrin.edits.identity import grouped
 from avrin.edits.styles import restyled, style_made, style_removed
-from avrin.model.errors import AvrinError
-from avrin.model.project import Project, Widget
-from avrin.widgets.drop_results import repeated
+from avrin.errors import AvrinError
+from avrin.offers.drop_results import repeated
+from avrin.project.project import Project, Widget
 
 __all__ = ["Belongs"]
 

@@ -37,16 +37,16 @@ from avrin.app.services.editor import Editor
 from avrin.app.services.extents import Extents
 from avrin.app.services.suggestions import Suggestions
 from avrin.app.services.traces import Traces
+from avrin.binding.binding import BoundWidget
+from avrin.binding.places import RulePlace
 from avrin.editor.changes import Change
 from avrin.editor.edits import seal, set_rule, set_widget
 from avrin.editor.playback import go_to
 from avrin.editor.selecting import select_variable, select_widget
 from avrin.edits.bands import BY_BAND, conditioned
+from avrin.kinds.kind import Input
+from avrin.kinds.transitions import popping_rule
 from avrin.render.values import clock, format_value, with_unit
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.kind import Input
-from avrin.widgets.places import RulePlace
-from avrin.widgets.transitions import popping_rule
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.card.derived_lines import DerivedLines

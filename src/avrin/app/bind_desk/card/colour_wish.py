@@ -7,7 +7,7 @@ from collections.abc import Callable
 from msgspec import Struct
 from PySide6.QtWidgets import QWidget
 
-from avrin.model.project import Widget
+from avrin.project.project import Widget
 
 __all__ = ["ColourWish"]
 

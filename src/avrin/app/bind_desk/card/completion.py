@@ -11,15 +11,15 @@ from PySide6.QtWidgets import QFrame, QListView, QStyledItemDelegate, QStyleOpti
 
 from avrin.app.controls.theme import font, measure, mono, theme
 from avrin.app.services.editor import Editor
-from avrin.model.assets import PICTURE
-from avrin.model.files import is_name
-from avrin.model.numbers import plain_number
-from avrin.model.reserved_words import JOINING_WORDS, VALUE_WORDS
+from avrin.binding.own_examples import own_example
+from avrin.kinds.icons import ICONS
+from avrin.project.numbers import plain_number
+from avrin.project.reserved_words import JOINING_WORDS, VALUE_WORDS
 from avrin.render.values import format_value, with_unit
 from avrin.rules.check import BUILT_IN
 from avrin.rules.functions.registry import FUNCTIONS
-from avrin.widgets.icons import ICONS
-from avrin.widgets.own_examples import own_example
+from avrin.storage.assets import PICTURE
+from avrin.storage.files import is_name
 
 __all__ = ["Completion", "Entry", "entries"]
 

@@ -10,11 +10,11 @@ from avrin.app.bind_desk.card.rule_row import RuleRow
 from avrin.app.controls.field import Field
 from avrin.app.controls.link import Link
 from avrin.app.services.editor import Editor
+from avrin.binding.derived import without_derived
+from avrin.binding.places import RulePlace
 from avrin.editor.edits import edit, rename
 from avrin.editor.selecting import select_variable
-from avrin.model.errors import AvrinError
-from avrin.widgets.derived import without_derived
-from avrin.widgets.places import RulePlace
+from avrin.errors import AvrinError
 
 __all__ = ["DerivedLines"]
 

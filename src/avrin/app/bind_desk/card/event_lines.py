@@ -13,13 +13,13 @@ from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field
 from avrin.app.controls.link import Link
 from avrin.app.services.editor import Editor
+from avrin.binding.event_kinds import event_declared, event_renamed, event_undeclared
 from avrin.editor.edits import edit, seal
 from avrin.editor.selecting import select_variable
-from avrin.model.errors import AvrinError
-from avrin.model.files import check_name
-from avrin.model.project import EventKind, Project, VariableType
+from avrin.errors import AvrinError
+from avrin.project.project import EventKind, Project, VariableType
+from avrin.storage.files import check_name
 from avrin.trace.frames import event_column
-from avrin.widgets.event_kinds import event_declared, event_renamed, event_undeclared
 
 __all__ = ["EventLines"]
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections import Counter
 
 from avrin.app.services.editor import Editor
-from avrin.model.project import Variable
+from avrin.binding.places import is_template, place_title, rule_at, rule_places
+from avrin.project.project import Variable
 from avrin.render.values import clock, format_value, with_unit
 from avrin.rules.rename import renamed, renamed_in_template
 from avrin.trace.summary import summarise_column
-from avrin.widgets.places import is_template, place_title, rule_at, rule_places
 
 __all__ = ["facts"]
 

@@ -40,16 +40,16 @@ from avrin.app.painting.paint import draw_shapes
 from avrin.app.services.editor import Editor
 from avrin.editor.edits import set_widget
 from avrin.edits.pictures import in_own_size
-from avrin.model.assets import FONT, PICTURE, FileSort, take_in
-from avrin.model.errors import AvrinError
-from avrin.model.project import Json, Widget
+from avrin.errors import AvrinError
+from avrin.kinds.assets import Asset, asset_shapes
+from avrin.kinds.glyph_sheet import GlyphSheet
+from avrin.kinds.icons import ICONS
+from avrin.kinds.look import Colour, KeyName, Typeface
+from avrin.kinds.proportions import own_size
+from avrin.kinds.registry import KINDS
+from avrin.project.project import Json, Widget
 from avrin.render.installed import families
-from avrin.widgets.assets import Asset, asset_shapes
-from avrin.widgets.glyph_sheet import GlyphSheet
-from avrin.widgets.icons import ICONS
-from avrin.widgets.look import Colour, KeyName, Typeface
-from avrin.widgets.proportions import own_size
-from avrin.widgets.registry import KINDS
+from avrin.storage.assets import FONT, PICTURE, FileSort, take_in
 
 __all__ = ["StructFields"]
 

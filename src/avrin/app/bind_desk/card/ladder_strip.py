@@ -15,14 +15,14 @@ from avrin.app.controls.theme import font, theme
 from avrin.app.painting.paint import draw_shapes
 from avrin.app.services.editor import Editor
 from avrin.app.services.jobs import TimeSlices
+from avrin.binding.binding import BoundWidget
 from avrin.editor.by_hand import pin
 from avrin.editor.changes import Change
 from avrin.editor.playback import go_to_seconds
+from avrin.errors import AvrinError
 from avrin.ladder.drivers import drivers
-from avrin.model.errors import AvrinError
 from avrin.render.thumbnail import changing_part, thumbnail
 from avrin.render.values import clock, format_value
-from avrin.widgets.binding import BoundWidget
 
 if TYPE_CHECKING:  # imported when the first ladder is computed, after the first painting
     from avrin.ladder.samples import Ladder, Sample

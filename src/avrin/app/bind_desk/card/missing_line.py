@@ -9,7 +9,7 @@ from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field
 from avrin.app.services.editor import Editor
 from avrin.editor.edits import set_widget
-from avrin.model.project import WhileMissing
+from avrin.project.project import WhileMissing
 
 __all__ = ["MissingLine"]
 

@@ -12,15 +12,15 @@ from avrin.app.bind_desk.card.rule_row import LABELS, RuleRow
 from avrin.app.controls.field import Field, pixels, written
 from avrin.app.controls.link import Link
 from avrin.app.services.editor import Editor
+from avrin.binding.binding import BoundWidget
+from avrin.binding.places import RulePlace, with_rule
+from avrin.binding.tracks import Tracks
 from avrin.editor.changes import Change
 from avrin.editor.edits import edit, seal, set_widget
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
+from avrin.kinds.kind import Addition
 from avrin.render.columns import columns_fitted
 from avrin.trace.frames import Trace
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.kind import Addition
-from avrin.widgets.places import RulePlace, with_rule
-from avrin.widgets.tracks import Tracks
 
 __all__ = ["additions", "fit_columns", "option_lines"]
 

@@ -18,11 +18,11 @@ from avrin.app.services.editor import Editor
 from avrin.app.services.suggestions import Suggestions
 from avrin.app.services.traces import Traces
 from avrin.editor.edits import edit
-from avrin.model.errors import AvrinError
-from avrin.model.numbers import plain_rate
-from avrin.model.project import Project, Recording, Roster
+from avrin.errors import AvrinError
 from avrin.onboarding.matching import Difference, differences
 from avrin.onboarding.rosters import with_roster, without_roster
+from avrin.project.numbers import plain_rate
+from avrin.project.project import Project, Recording, Roster
 from avrin.render.values import clock
 from avrin.trace.behaviour import RunsFound
 from avrin.trace.clock import AT_RESTARTS, EACH_ROW, ONE_RUN, Clock, counts_runs

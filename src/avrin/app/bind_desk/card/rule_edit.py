@@ -27,12 +27,12 @@ from avrin.app.controls.keys import KeepsEscape
 from avrin.app.controls.theme import groundless, mono, theme
 from avrin.app.controls.utf16 import characters_before, units_before
 from avrin.app.services.editor import Editor
-from avrin.model.errors import AvrinError
-from avrin.model.reserved_words import JOINING_WORDS, VALUE_WORDS
+from avrin.binding.own_examples import own_example
+from avrin.errors import AvrinError
+from avrin.project.reserved_words import JOINING_WORDS, VALUE_WORDS
 from avrin.render.values import format_value
 from avrin.rules.errors import RuleError
 from avrin.rules.parts import part_at, word_before
-from avrin.widgets.own_examples import own_example
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.card.completion import Completion, Entry

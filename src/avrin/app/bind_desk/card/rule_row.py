@@ -12,12 +12,12 @@ from avrin.app.controls.field import Field
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.services.editor import Editor
+from avrin.binding.places import RulePlace
 from avrin.editor.edits import redo, seal, set_rule, undo
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
 from avrin.render.values import format_value
 from avrin.rules.errors import RuleError
 from avrin.rules.steps import Step
-from avrin.widgets.places import RulePlace
 
 __all__ = ["LABELS", "RESULT", "RuleRow", "quiet_label"]
 

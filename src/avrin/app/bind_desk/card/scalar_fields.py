@@ -11,8 +11,8 @@ import msgspec
 from msgspec import NODEFAULT, Struct
 from msgspec.structs import FieldInfo
 
-from avrin.model.project import Json
-from avrin.widgets.look import Sides
+from avrin.kinds.look import Sides
+from avrin.project.project import Json
 
 __all__ = ["PAIR", "SIDES", "ScalarField", "added", "at_path", "optional", "part_of", "put", "scalar_fields"]
 

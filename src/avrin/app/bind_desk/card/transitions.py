@@ -12,10 +12,10 @@ from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field, parsed, written
 from avrin.app.controls.labels import text_label
 from avrin.app.services.editor import Editor
+from avrin.binding.places import RulePlace
 from avrin.editor.edits import seal, set_widget
-from avrin.model.errors import AvrinError
-from avrin.model.project import Passage, Pop, Widget
-from avrin.widgets.places import RulePlace
+from avrin.errors import AvrinError
+from avrin.project.project import Passage, Pop, Widget
 
 __all__ = ["Transitions"]
 

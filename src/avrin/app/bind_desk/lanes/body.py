@@ -17,14 +17,14 @@ from avrin.app.painting.stretches import band_colour, fill_stretch, stretches
 from avrin.app.services.checking import Checking
 from avrin.app.services.comparison import Compared, Comparison
 from avrin.app.services.editor import Editor
+from avrin.binding.tracks import Tracks, changes
 from avrin.editor.lanes import Lane
 from avrin.editor.snapshot import sources
-from avrin.model.errors import AvrinError
+from avrin.errors import AvrinError
 from avrin.render.values import clock, format_value
 from avrin.rules.steps import Step
 from avrin.trace.frames import Column, Event, FloatArray, event_column
 from avrin.trace.pyramid import Pyramid
-from avrin.widgets.tracks import Tracks, changes
 
 __all__ = ["BodyPainter", "thresholds"]
 

@@ -14,12 +14,12 @@ from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
 from avrin.app.controls.theme import theme
 from avrin.app.services.editor import Editor
+from avrin.binding.declarations import undeclare
 from avrin.editor.changes import Change
 from avrin.editor.edits import edit, rename, set_variable
-from avrin.model.errors import AvrinError
-from avrin.model.project import Variable, VariableType
+from avrin.errors import AvrinError
+from avrin.project.project import Variable, VariableType
 from avrin.trace.frames import Value
-from avrin.widgets.declarations import undeclare
 
 __all__ = ["DeclarationEdit"]
 

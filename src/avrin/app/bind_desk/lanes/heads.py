@@ -14,13 +14,13 @@ from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.paint import draw_shapes
 from avrin.app.services.checking import Checking
 from avrin.app.services.editor import Editor
+from avrin.binding.binding import BoundWidget
+from avrin.binding.tracks import Tracks
 from avrin.editor.lane_notes import Note, Notes
 from avrin.editor.lanes import Lane
+from avrin.kinds.states import SHOWING, STATE_WORDS
 from avrin.render.thumbnail import changing_over, thumbnail
 from avrin.render.values import own_value, with_unit
-from avrin.widgets.binding import BoundWidget
-from avrin.widgets.states import SHOWING, STATE_WORDS
-from avrin.widgets.tracks import Tracks
 
 if TYPE_CHECKING:
     from avrin.findings.finding import Finding

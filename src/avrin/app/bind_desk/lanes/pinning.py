@@ -9,8 +9,8 @@ from avrin.app.controls.field import Field, parsed, written
 from avrin.app.services.editor import Editor
 from avrin.editor.by_hand import pin, unpin
 from avrin.editor.lanes import Lane
-from avrin.model.errors import AvrinError
-from avrin.model.project import VariableType
+from avrin.errors import AvrinError
+from avrin.project.project import VariableType
 from avrin.trace.frames import Value
 
 __all__ = ["Pinning", "rounded"]

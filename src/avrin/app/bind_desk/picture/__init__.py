@@ -1,0 +1,1 @@
+"""The HUD picture of the Bind desk: painting, selecting, dragging, snapping, zones."""

@@ -1,0 +1,1 @@
+"""Popups over the Bind desk: places, groups, actions, rosters, borders, cells, colours."""

@@ -1,0 +1,1 @@
+"""Widgets that suit a variable, ready to be placed. Knows no Qt."""

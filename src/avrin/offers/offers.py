@@ -1,0 +1,205 @@
+"""Offers: complete widgets for recorded variables, and which of them are worth showing."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Iterator, Mapping
+from itertools import groupby
+
+from msgspec.structs import replace
+
+from avrin.kinds.hints import is_vital, likely, plain_title, tokens
+from avrin.kinds.kind import plain_id
+from avrin.kinds.registry import KINDS
+from avrin.kinds.subject import Offer, Seen, Subject, about_events, about_roster, about_variable, why
+from avrin.project.project import Place, Project, Roster, Variable, Widget
+from avrin.rules.rename import names_it
+from avrin.trace.frames import ColumnKind, Trace
+
+__all__ = ["free_id", "hung", "offers", "offers_of_all", "placed_at", "ranked"]
+
+log = logging.getLogger(__name__)
+LONGEST = 80  # characters of an id, the file's limit
+SHOWN, HIDDEN = 0.25, 0.6  # added to the weight for a player's name, subtracted for a programmer's
+WORTH = 0.3  # the least weight of an offer on the shelf
+MOST_COPIES = 8  # slots of a roster up to which each gets a widget
+AROUND = 1.2  # how far, relative to the reference, a thing may move and still count as on the screen
+LEAST_WAY = 40.0  # pixels a thing must move
+
+
+def offers(name: str, project: Project, trace: Trace | None = None, variable: Variable | None = None) -> list[Widget]:
+    """Return a complete widget of each kind that suits a variable, best first, with unused ids.
+
+    variable: its declaration, if the project has none.
+    """
+    known = variable or project.all_variables()[name]
+    subject = about_variable(name, known, project, Seen(trace))
+    return [replace(one.widget, id=free_id(one.widget.id, project)) for one in _offered(subject, project)]
+
+
+def offers_of_all(name: str, project: Project, trace: Trace) -> list[Widget]:
+    """Return complete widgets for a roster, `crew[]`, or an event, `hit()`, best first, with unused ids."""
+    seen = Seen(trace)
+    if name.endswith("()"):
+        event = name.removesuffix("()")
+        subject, more = about_events({event: trace.event_kinds.get(event, {})}), []
+    else:
+        roster = next(one for one in project.rosters if one.name == name.removesuffix("[]"))
+        subject, more = about_roster(roster, seen), each_slot(roster, project, seen)
+    found = [*_offered(subject, project), *more]
+    return [replace(one.widget, id=free_id(one.widget.id, project)) for one in found]
+
+
+def ranked(project: Project, trace: Trace, behaviours: Seen | None = None) -> list[Offer]:
+    """Return the best offer for everything in a recording worth showing, best first.
+
+    What widgets show already is left out, and so are maxima of other variables. behaviours: cached behaviour of the recording's
+    columns; its `unjudged` lists variables for which no offer could be made.
+    """
+    used, behaviours = _used(project), behaviours or Seen(trace)
+    behaviours.unjudged.clear()
+    found: list[Offer] = []
+    for subject in _subjects(project, trace, behaviours):
+        if subject.name and any(names_it(subject.name, text) for text in used):
+            continue
+        try:
+            found += _best(subject, project, behaviours)
+        except Exception:  # a variable that cannot be judged must not cost the offers of all others
+            log.exception("no offer could be made for %s", subject.name or "what happens")
+            behaviours.unjudged.append(subject.name)
+    found.sort(key=lambda offer: -offer.weight)
+    return [one for one in found if one.weight >= WORTH]
+
+
+def _best(subject: Subject, project: Project, behaviours: Seen) -> list[Offer]:
+    """Return the best offer for a subject, with its name considered; for a roster also those per slot."""
+    best = next(iter(_offered(subject, project)), None)
+    if best is None:
+        return []
+    chance = subject.likely
+    weight = best.weight + (SHOWN * chance if chance > 0 else HIDDEN * chance)
+    widget = replace(best.widget, id=free_id(best.widget.id, project))
+    each = each_slot(subject.roster, project, behaviours)[:1] if subject.roster is not None else []
+    return [replace(best, weight=weight, widget=widget), *each]
+
+
+def _offered(subject: Subject, project: Project) -> list[Offer]:
+    found = (kind.offer(subject, project) for kind in KINDS.values())
+    return sorted((one for one in found if one is not None), key=lambda one: -one.weight)
+
+
+def _used(project: Project) -> list[str]:
+    """Return the rules of the existing widgets."""
+    inputs = [text for widget in project.widgets for text in widget.inputs.values()]
+    return [*inputs, *(repr(widget.options) for widget in project.widgets)]
+
+
+def _subjects(project: Project, trace: Trace, behaviours: Seen) -> Iterator[Subject]:
+    for variable in project.variables:
+        try:
+            subject = about_variable(variable.name, variable, project, behaviours)
+        except Exception:  # as in `ranked`
+            log.exception("%s could not be judged", variable.name)
+            behaviours.unjudged.append(variable.name)
+            continue
+        if subject.behaviour is not None and subject.behaviour.changes:
+            yield subject
+    for roster in project.rosters:
+        yield about_roster(roster, behaviours)
+    yield from _moving(project, behaviours)
+    if trace.event_kinds and not any(KINDS[w.kind].tells_events for w in project.widgets if w.kind in KINDS):
+        yield about_events(_event_args(trace.event_kinds))
+
+
+def _event_args(events: Mapping[str, Mapping[str, ColumnKind]]) -> Mapping[str, Mapping[str, ColumnKind]]:
+    return {name: args for name, args in events.items() if likely(name) >= 0}
+
+
+def _moving(project: Project, behaviours: Seen) -> Iterator[Subject]:
+    """Yield things that move over the screen: pairs of numbers whose names differ only in x and y, without a z."""
+    width, height = project.reference
+    named = [
+        v.name
+        for v in project.variables
+        if v.type in ("int", "float") and tokens(v.name)[-1:] in (("x",), ("y",), ("z",))
+    ]
+    named.sort(key=_stem)
+    for stem, group in groupby(named, key=_stem):
+        axes = {tokens(name)[-1]: name for name in group}
+        if not stem or set(axes) != {"x", "y"}:
+            continue
+        x, y = behaviours.of(axes["x"]), behaviours.of(axes["y"])
+        if x is None or y is None or _way(x.low, x.high, width) < LEAST_WAY or _way(y.low, y.high, height) < LEAST_WAY:
+            continue
+        yield Subject(stem, plain_title(stem), behaviour=x, along=(axes["x"], axes["y"]), likely=likely(stem))
+
+
+def _stem(name: str) -> str:
+    return name[:-1].rstrip("_.")
+
+
+def _way(low: float | None, high: float | None, size: float) -> float:
+    """Return how far something moves along an axis; 0 if it goes far beyond the screen."""
+    inside = low is not None and high is not None and low >= (1 - AROUND) * size and high <= AROUND * size
+    return high - low if inside and low is not None and high is not None else 0.0
+
+
+def each_slot(roster: Roster, project: Project, behaviours: Seen) -> list[Offer]:
+    """Return widgets repeated over a roster, one for each vital field, best first."""
+    if not 2 <= roster.slots <= MOST_COPIES:
+        return []
+    found: list[Offer] = []
+    who = next((f.name for f in roster.fields if f.type == "text"), "")
+    title = f"{{{roster.name}[slot].{who}}}" if who else f"{plain_title(roster.name)} {{slot + 1 | 0}}"
+    for one in roster.fields:
+        name = f"{roster.name}[0].{one.name}"
+        subject = about_variable(name, one, project, behaviours)
+        best = next((o for o in _offered(subject, project) if KINDS[o.widget.kind].share), None)
+        if best is None or not (subject.sort == "vital" or is_vital(name)):
+            continue
+        inputs = {
+            key: text.replace(f"{roster.name}[0].", f"{roster.name}[slot].") for key, text in best.widget.inputs.items()
+        }
+        wide, high = 260.0, min(best.widget.place.size[1], 56.0)
+        widget = replace(
+            best.widget, id=free_id(f"{plain_id(roster.name)}_{plain_id(one.name)}", project), repeat=roster.name,
+            inputs={**inputs, **({"caption": title} if "caption" in inputs else {})},
+            place=replace(best.widget.place, size=(wide, high), step=(0.0, high + 10)),
+        )  # fmt: skip
+        chance = likely(name)
+        weight = best.weight - 0.08 + (SHOWN * chance if chance > 0 else HIDDEN * chance)
+        found.append(Offer(widget, weight, f"{roster.slots} slots, each {why(subject)}"))
+    return sorted(found, key=lambda offer: -offer.weight)
+
+
+def free_id(wanted: str, project: Project) -> str:
+    """Return `wanted`, with a number if a widget has that id; never longer than an id may be."""
+    taken = {widget.id for widget in project.widgets}
+    number, ident = 2, wanted[:LONGEST]
+    while ident in taken:
+        end = f"_{number}"
+        ident, number = wanted[: LONGEST - len(end)] + end, number + 1
+    return ident
+
+
+def placed_at(widget: Widget, x: float, y: float, project: Project) -> Widget:
+    """Return the widget centred on a point of the screen (reference pixels), anchored to the nearest corner or side."""
+    width, height = project.reference
+    column = min(2, max(0, int(3 * x / width)))
+    row = min(2, max(0, int(3 * y / height)))
+    names = ("top-left", "top", "top-right", "left", "center", "right", "bottom-left", "bottom", "bottom-right")
+    anchor = names[row * 3 + column]
+    wide, high = widget.place.size
+    # Anchor and pivot are the same point of screen and widget, so the offset is the distance between the two.
+    left = x - wide / 2 + wide * column / 2 - width * column / 2
+    top = y - high / 2 + high * row / 2 - height * row / 2
+    place = Place(anchor=anchor, pivot=anchor, offset=(float(round(left)), float(round(top))), size=(wide, high))  # type: ignore[arg-type]
+    return hung(replace(widget, place=place))
+
+
+def hung(widget: Widget) -> Widget:
+    """Return a new widget with its texts aligned to the side it is anchored to."""
+    kind = KINDS.get(widget.kind)
+    if kind is None or "align" not in kind.look.__struct_fields__ or "right" not in widget.place.anchor:
+        return widget
+    return replace(widget, look={"align": "right", **widget.look})
