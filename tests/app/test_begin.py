@@ -17,6 +17,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMenu, QWidget
 from pytestqt.qtbot import QtBot
 
+from avrin.app.bind_desk.picture.hints import beginning_line
 from avrin.app.controls.link import Link
 from avrin.app.main import application, make_window
 from avrin.app.services import checking, files, traces
@@ -179,7 +180,7 @@ def test_a_project_without_recordings_says_what_to_do(window: Window) -> None:
 def test_a_first_hud_is_one_press_and_one_step(window: Window, home: Path) -> None:
     begun(window, home)
     hud = window.desk.hud
-    QTest.mouseClick(hud, LEFT, PLAIN, hud._beginning_line(hud.picture_rect()).center().toPoint())
+    QTest.mouseClick(hud, LEFT, PLAIN, beginning_line(hud.picture_rect()).center().toPoint())
     editor = window.editor
     assert len(editor.now.project.widgets) == 6
     assert not editor.now.bound.errors

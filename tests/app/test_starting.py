@@ -171,7 +171,7 @@ def _plates() -> list[Path]:
 
 def test_a_plate_is_drawn_from_what_was_kept(shown: Window, monkeypatch: pytest.MonkeyPatch) -> None:
     first = shown.desk.hud.grab().toImage()
-    shown.desk.hud.keep_ground()
+    shown.desk.hud.ground.keep()
     assert len(_plates()) == 1
     monkeypatch.setattr(paint, "artwork", lambda _: pytest.fail("it was kept"))
     shown.desk.hud._new_ground()
@@ -204,11 +204,11 @@ def test_a_plate_that_is_painted_over_is_drawn_anew_and_never_kept_as_it_was(sho
     picture.write_text(
         '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><path d="M0 0h9v9z" fill="#f0f"/></svg>'
     )
-    hud.keep_ground()
+    hud.ground.keep()
     hud._new_ground()
     second = hud.grab().toImage()
     assert second != first
-    hud.keep_ground()
+    hud.ground.keep()
     hud._new_ground()
     assert hud.grab().toImage() == second
 
@@ -219,18 +219,18 @@ def test_what_cannot_be_read_is_not_kept(shown: Window) -> None:
     (shown.editor.now.folder / plate.picture).write_text("no picture")
     shown.desk.hud._new_ground()
     shown.desk.hud.grab()
-    shown.desk.hud.keep_ground()
+    shown.desk.hud.ground.keep()
     assert _plates() == []
 
 
 def test_a_kept_plate_that_is_spoilt_is_made_anew(shown: Window) -> None:
-    shown.desk.hud.keep_ground()
+    shown.desk.hud.ground.keep()
     (newest,) = _plates()
     whole = newest.read_bytes()
     newest.write_bytes(whole[:-100])
     shown.desk.hud._new_ground()
     shown.desk.hud.grab()
-    shown.desk.hud.keep_ground()
+    shown.desk.hud.ground.keep()
     assert newest.read_bytes() == whole
 
 
@@ -238,5 +238,5 @@ def test_only_some_plates_are_kept(shown: Window) -> None:
     for wide in range(12):
         shown.desk.hud.resize(600 + wide, 400)
         shown.desk.hud.grab()
-        shown.desk.hud.keep_ground()
+        shown.desk.hud.ground.keep()
     assert len(_plates()) == 8

@@ -311,7 +311,7 @@ class Window(QMainWindow):
         elif editor.now.path is not None and self.workspace.files.untouched:
             save_start_picture(editor.now.path, self, self.grab().toImage())
             self.keep_face()
-            self.desk.hud.keep_ground()
+            self.desk.hud.ground.keep()
 
     def keep_face(self) -> None:
         """Cache the HUD's thumbnail for the first page."""

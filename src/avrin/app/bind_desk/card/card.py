@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPoint, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from avrin.app.bind_desk.card.band_line import BandLine
@@ -16,7 +16,9 @@ from avrin.app.bind_desk.card.belongs import Belongs
 from avrin.app.bind_desk.card.derived_lines import DerivedLines
 from avrin.app.bind_desk.card.event_lines import EventLines
 from avrin.app.bind_desk.card.facts import facts
+from avrin.app.bind_desk.card.fade import Fade
 from avrin.app.bind_desk.card.fields import StructFields
+from avrin.app.bind_desk.card.head import Head
 from avrin.app.bind_desk.card.ladder_strip import LadderStrip
 from avrin.app.bind_desk.card.line import Line
 from avrin.app.bind_desk.card.missing_line import MissingLine
@@ -25,13 +27,10 @@ from avrin.app.bind_desk.card.rule_row import RuleRow
 from avrin.app.bind_desk.card.scalar_fields import scalar_fields
 from avrin.app.bind_desk.card.several import Several
 from avrin.app.bind_desk.card.transitions import Transitions
-from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.scroller import BAR_ROOM, thin_bars
-from avrin.app.controls.theme import font, measure, theme
-from avrin.app.painting.stretches import band_colour
 from avrin.app.services.checking import Checking
 from avrin.app.services.editor import Editor
 from avrin.app.services.extents import Extents
@@ -46,7 +45,7 @@ from avrin.editor.selecting import select_variable, select_widget
 from avrin.edits.bands import BY_BAND, conditioned
 from avrin.kinds.kind import Input
 from avrin.kinds.transitions import popping_rule
-from avrin.render.values import clock, format_value, with_unit
+from avrin.render.values import clock
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.card.derived_lines import DerivedLines
@@ -57,7 +56,6 @@ __all__ = ["Card"]
 
 
 OUTSIDE = "outside all bands"
-FADE = 26  # pixels
 VARIABLE_HINTS = (
     "Drag it from its lane onto the picture to show it there, or press Enter on the lane.",
     "Drag its value in the lane to pin it (P pins the current value), and watch every widget follow.",
@@ -94,7 +92,7 @@ class Card(QScrollArea):
         self.setAccessibleName("Card of the selection")
         self.rows: list[RuleRow] = []
         self._shape: tuple[object, ...] = ()
-        self._head: _Head | None = None
+        self._head: Head | None = None
         self.bands: BandStrip | None = None
         self._structs: list[StructFields] = []
         self.band_lines: list[BandLine] = []
@@ -106,7 +104,7 @@ class Card(QScrollArea):
         self._derived: DerivedLines | None = None
         self.event_lines: EventLines | None = None
         self.ladder: LadderStrip | None = None
-        self._fade = _Fade(self)
+        self._fade = Fade(self)
         bar = self.verticalScrollBar()
         bar.rangeChanged.connect(self._make_room)
         bar.valueChanged.connect(self._fade.place)
@@ -245,7 +243,7 @@ class Card(QScrollArea):
 
     def _build_widget(self, column: QVBoxLayout, chosen: BoundWidget) -> None:
         widget = chosen.widget
-        self._head = _Head(self.editor)
+        self._head = Head(self.editor)
         column.addWidget(self._head)
         wanted = self._shape[2]
         assert isinstance(wanted, frozenset)
@@ -439,7 +437,7 @@ class Card(QScrollArea):
         column.addWidget(lines)
 
     def _build_variable(self, column: QVBoxLayout, name: str) -> None:
-        self._head = _Head(self.editor)
+        self._head = Head(self.editor)
         column.addWidget(self._head)
         if self.editor.now.is_derived(name):
             self._build_derived(column, name)
@@ -529,111 +527,3 @@ def _keyed(chosen: BoundWidget) -> dict[str, Sequence[str]]:
     """Return the names for which a widget's options have an entry each."""
     bands = tuple(band.name for band in chosen.widget.bands)
     return {name: (*keys, *(bands if name == BY_BAND else ())) for name, keys in chosen.kind.keyed.items()}
-
-
-class _Fade(QWidget):
-    """Fades the card's last pixels into the desk if there is more below."""
-
-    def __init__(self, card: Card) -> None:
-        super().__init__(card)
-        self._card = card
-        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-
-    def place(self) -> None:
-        """Move to the lower edge, or hide at the card's end."""
-        bar = self._card.verticalScrollBar()
-        self.setGeometry(0, self._card.height() - FADE, self._card.width() - BAR_ROOM, FADE)
-        self.setVisible(bar.value() < bar.maximum())
-        self.raise_()
-
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter, shade = QPainter(self), QColor(theme().desk)
-        for y in range(FADE):  # row by row: Qt's gradients take as long to import as the card
-            shade.setAlphaF(min(1.0, (y + 0.5) / (0.8 * FADE)))
-            painter.fillRect(0, y, self.width(), 1, shade)
-
-
-class _Head(Assisted, QWidget):
-    """The card's title, the kind of thing, and its current band or value."""
-
-    def __init__(self, editor: Editor) -> None:
-        super().__init__()
-        self.editor = editor
-        self.setFixedHeight(44)
-        self.setAccessibleName(f"{self._words()[0]}, {self._words()[1]}")
-
-    assisted_role = Role.Heading
-
-    def assisted_value(self) -> str:
-        """Return the current band or value."""
-        chosen, editor = self.editor.now.widget, self.editor
-        if chosen is not None:
-            return self._band_text(chosen)
-        variable = editor.now.variable(editor.now.selection.variable)
-        return with_unit(editor.now.value(editor.now.selection.variable), variable.unit if variable else "")
-
-    def _words(self) -> tuple[str, str]:
-        """Return the title, and the kind of thing."""
-        editor, chosen = self.editor, self.editor.now.widget
-        if chosen is not None:
-            group = chosen.widget.group
-            return chosen.widget.title, chosen.kind.name + (f" in group {group}" if group else "")
-        name = editor.now.selection.variable
-        sort = "variable" if editor.now.variable(name) else "derived value" if editor.now.is_derived(name) else ""
-        known = "event" if name.endswith("()") else sort
-        return name.removesuffix("()"), known or "in the recording, not declared"
-
-    def _band_text(self, chosen: BoundWidget) -> str:
-        editor = self.editor
-        return editor.now.bound.state_word(chosen, editor.now.tracks.value(chosen.state, editor.now.frame))
-
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        t, editor = theme(), self.editor
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        chosen = editor.now.widget
-        title, what = self._words()
-        painter.setFont(font("title", True))
-        painter.setPen(t.ink)
-        room = self.width() - (
-            round(measure(self._band_text(chosen), "text", True)) + 46 if chosen is not None else 110
-        )
-        painter.drawText(0, 18, painter.fontMetrics().elidedText(title, Qt.TextElideMode.ElideRight, room))
-        painter.setFont(font("small"))
-        painter.setPen(t.second)
-        painter.drawText(0, 36, what)
-        if chosen is not None:
-            self._paint_band(painter, chosen)
-        else:
-            painter.setFont(font("title", True))
-            painter.setPen(t.ink)
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignRight, self.assisted_value())
-
-    def _paint_band(self, painter: QPainter, chosen: BoundWidget) -> None:
-        t, editor = theme(), self.editor
-        state = editor.now.tracks.state(chosen, editor.now.frame)
-        band = str(state["band"] or "")
-        text = self._band_text(chosen)
-        wide = measure(text, "text", True) + 38
-        box = QRectF(self.width() - wide, 4, wide, 24)
-        colour = band_colour(chosen, band) if state["visible"] else t.third
-        if editor.now.bound.fault(chosen.widget.id) is not None:
-            colour = t.critical
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(colour)
-        painter.setOpacity(0.2)
-        painter.drawRoundedRect(box, 12, 12)
-        painter.setOpacity(1)
-        painter.drawEllipse(QRectF(box.x() + 11, box.center().y() - 4, 8, 8))
-        painter.setFont(font("text", True))
-        painter.setPen(t.ink)
-        painter.drawText(box.adjusted(27, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, text)
-        level = editor.now.tracks.value(chosen.level, editor.now.frame) if chosen.level is not None else None
-        if isinstance(level, float) and chosen.kind.share:
-            painter.setFont(font("small"))
-            painter.setPen(t.second)
-            painter.drawText(
-                QRectF(0, 29, self.width(), 14),
-                Qt.AlignmentFlag.AlignRight,
-                f"{format_value(round(level * 100, 1))} % of full",
-            )

@@ -16,6 +16,7 @@ from PySide6.QtGui import (
     QMouseEvent,
 )
 
+from avrin.app.bind_desk.picture.hints import beginning_line
 from avrin.app.bind_desk.picture.picture_view import PictureView
 from avrin.app.bind_desk.picture.snapping import Drag, across, down, held
 from avrin.app.controls.theme import theme
@@ -82,7 +83,7 @@ class HudView(PictureView):
         """Return the mean colour of the plate behind a widget."""
         project = self.editor.now.project
         found = widget_rect(project, project.widget(ident), self.editor.now.view.screen)
-        plate = self._plate_as_it_is()
+        plate = self.ground.whole()
         part = QRectF(*found).toAlignedRect().intersected(plate.rect())
         if part.isEmpty():
             return theme().under
@@ -118,7 +119,7 @@ class HudView(PictureView):
             return
         if self._pressed_otherwise(event.position()):
             return
-        if self._offers_first and self._beginning_line(self.picture_rect()).contains(event.position()):
+        if self._offers_first and beginning_line(self.picture_rect()).contains(event.position()):
             self.first_hud_wanted.emit()
             return
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier and (ident := self.widget_at(event.position())):
@@ -229,7 +230,7 @@ class HudView(PictureView):
             return
         self.setCursor(
             Qt.CursorShape.PointingHandCursor
-            if self._offers_first and self._beginning_line(self.picture_rect()).contains(event.position())
+            if self._offers_first and beginning_line(self.picture_rect()).contains(event.position())
             else CURSORS[(0, 1, 1, 0)[corner]] if corner is not None
             else Qt.CursorShape.OpenHandCursor if hover else Qt.CursorShape.ArrowCursor
         )  # fmt: skip

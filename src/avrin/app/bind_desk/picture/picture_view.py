@@ -5,36 +5,24 @@ from __future__ import annotations
 import functools
 import math
 from collections.abc import Collection
-from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt
-from PySide6.QtGui import (
-    QColor,
-    QImage,
-    QPainter,
-    QPainterPath,
-    QPaintEvent,
-    QPen,
-    QPixmap,
-    QRegion,
-    QResizeEvent,
-    QWheelEvent,
-)
+from PySide6.QtCore import QPointF, QRect, QRectF, Qt
+from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QRegion, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from avrin.app.bind_desk.picture.comparison_painter import GAP, ComparisonPainter
 from avrin.app.bind_desk.picture.grips import Grips
-from avrin.app.bind_desk.picture.plate_cache import ground_file, keep_ground, kept_ground
+from avrin.app.bind_desk.picture.ground import Ground
+from avrin.app.bind_desk.picture.hints import paint_beginning, paint_faults
 from avrin.app.bind_desk.picture.snapping import Drag
 from avrin.app.bind_desk.picture.zoom import GRID_FROM, Zoom, fitted
 from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.controls.focus import Ringed, ring
-from avrin.app.controls.theme import font, theme
+from avrin.app.controls.theme import theme
 from avrin.app.painting import marks
-from avrin.app.painting.film import draw_film
 from avrin.app.painting.offscreen import painting
-from avrin.app.painting.paint import draw_shapes, load_picture
+from avrin.app.painting.paint import draw_shapes
 from avrin.app.painting.widget_cache import Layers
 from avrin.app.services.comparison import Comparison
 from avrin.app.services.editor import Editor
@@ -44,18 +32,13 @@ from avrin.binding.binding import BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.editor.changes import Change
 from avrin.editor.selecting import select_widget
-from avrin.editor.viewing import put_over
-from avrin.errors import AvrinError
 from avrin.i18n.own_language import OWN
 from avrin.kinds.shapes import Group
 from avrin.project.project import Widget
 from avrin.render.layout import Rect, safe_area, screen_scale
-from avrin.render.pictures import beside_plate
-from avrin.render.plates import plate_rect
 from avrin.render.scene import Placed, drawn_widget, scene, widget_rect
 from avrin.render.stage import Stage
 from avrin.screens.spoken import Spoken
-from avrin.storage.files import inside
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.picture.zones import Zones
@@ -79,13 +62,9 @@ class PictureView(Ringed, Assisted, QWidget):
         self.setMouseTracking(True)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("HUD picture")
-        self._ground: QPixmap | None = None
-        self._ground_file: Path | None = None  # its cache path
+        self.ground = Ground(editor, video)
         self._screen = editor.now.view.screen
         self._still_said = ""
-        self._film_of: QImage | None = None  # the film frame being drawn
-        self._noted = ""  # the plate whose mean colour is known
-        self._whole: QImage | None = None  # the plate at the screen's own size, for zooming in
         self._stage = Stage()
         self._layers = Layers()
         self._marked = QRegion()  # where marks were painted last
@@ -192,7 +171,6 @@ class PictureView(Ringed, Assisted, QWidget):
 
     def _new_view(self) -> None:
         """Handle another screen or plate."""
-        self._whole = None
         if self._screen != self.editor.now.view.screen:
             self._screen = self.editor.now.view.screen
             self.closer.fit()
@@ -202,16 +180,12 @@ class PictureView(Ringed, Assisted, QWidget):
 
     def _film_goes_on(self) -> None:
         """Repaint if another film frame is available or due."""
-        editor, plate = self.editor, self.editor.now.plate
-        if plate is not None and plate.film and self.isVisible():
-            found = self._video.picture(plate, editor.now.trace, editor.now.frame)
-            if found is not self._film_of or self._still != self._still_said:
-                self._still_said = self._still
-                self._whole = None
-                self._new_ground()
+        if self.isVisible() and (self.ground.film_goes_on() or self._still != self._still_said):
+            self._still_said = self._still
+            self._new_ground()
 
     def _new_ground(self) -> None:
-        self._ground = None
+        self.ground.forget()
         self._reaches.clear()
         self.update()
 
@@ -373,12 +347,10 @@ class PictureView(Ringed, Assisted, QWidget):
             self._show()
             self._paint_closely(painter, area, self.closer.scale)
             self.before.paint(painter, area, self.devicePixelRatioF())
-            self._paint_faults(painter)
+            paint_faults(painter, self.editor.now, self._drawn_idents(), self.to_view)
             self._paint_marks(painter, event.region())
             return
-        if self._ground is None:
-            self._ground, self._ground_file = self._painted_ground(area)
-            self._note_ground()
+        ground = self.ground.at(area, self.devicePixelRatioF())
         left, right, bottom = area.left(), self.width() - area.right(), self.height() - area.bottom()
         for beside in (
             QRectF(0, 0, left, self.height()),
@@ -387,7 +359,7 @@ class PictureView(Ringed, Assisted, QWidget):
             QRectF(left, 0, area.width(), area.top()),
         ):
             painter.fillRect(beside, theme().desk)
-        painter.drawPixmap(area.topLeft(), self._ground)
+        painter.drawPixmap(area.topLeft(), ground)
         self._show()
         painter.save()
         painter.setClipRect(area)
@@ -403,8 +375,8 @@ class PictureView(Ringed, Assisted, QWidget):
         painter.restore()
         self.before.paint(painter, area, self.devicePixelRatioF())
         if not self.editor.now.project.widgets and self._coming is None:
-            self._paint_beginning(painter, area)
-        self._paint_faults(painter)
+            paint_beginning(painter, area, recorded=bool(self.editor.now.trace.columns))
+        paint_faults(painter, self.editor.now, self._drawn_idents(), self.to_view)
         self._paint_marks(painter, event.region())
 
     def _paint_closely(self, painter: QPainter, area: QRectF, scale: float) -> None:
@@ -441,21 +413,10 @@ class PictureView(Ringed, Assisted, QWidget):
 
     def _paint_part(self, painter: QPainter, part: QRectF) -> None:
         """Paint plate and widgets of a part of the screen, in its pixels."""
-        painter.drawImage(part, self._plate_as_it_is(), part)
+        painter.drawImage(part, self.ground.whole(), part)
         draw_shapes(painter, [item.group for item in self._stage.placed if part.intersects(QRectF(*item.reach))])
         if self._coming is not None:
             self._paint_coming(painter)
-
-    def _plate_as_it_is(self) -> QImage:
-        """Return the plate at the screen's own size, rendered once."""
-        if self._whole is None:
-            size = QSize(*self.editor.now.view.screen.size)
-            self._whole = QImage(size, QImage.Format.Format_RGB32)
-            self._whole.fill(theme().under)
-            with painting(self._whole) as painter:
-                if self.editor.now.plate is not None:
-                    self._paint_plate(painter, size)
-        return self._whole
 
     def face(self, width: int) -> QImage:
         """Return the HUD without marks, scaled to a width in pixels."""
@@ -463,10 +424,7 @@ class PictureView(Ringed, Assisted, QWidget):
         whole = QImage(area.size().toSize(), QImage.Format.Format_RGB32)
         with painting(whole) as painter:
             painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-            known = self._ground is not None and self.closer.scale is None
-            painter.drawPixmap(
-                0, 0, self._ground if known and self._ground is not None else self._painted_ground(area)[0]
-            )
+            painter.drawPixmap(0, 0, self.ground.of(area, self.devicePixelRatioF()))
             editor = self.editor
             painter.scale(area.width() / editor.now.view.screen.size[0], area.width() / editor.now.view.screen.size[0])
             draw_shapes(
@@ -474,115 +432,13 @@ class PictureView(Ringed, Assisted, QWidget):
             )
         return whole.scaledToWidth(width, Qt.TransformationMode.SmoothTransformation)
 
-    def _paint_beginning(self, painter: QPainter, area: QRectF) -> None:
-        """Paint instructions on an empty screen."""
-        recorded = bool(self.editor.now.trace.columns)
-        painter.setPen(QColor("#9fb3b8"))
-        painter.setFont(font("large"))
-        text = "Drop an offer here, or drag any lane." if recorded else "Drop a recording of your game anywhere."
-        flag = Qt.AlignmentFlag.AlignHCenter
-        painter.drawText(area.adjusted(0, area.height() / 2 - 26, 0, 0), flag, text)
-        painter.setPen(QColor("#7fd0c4"))
-        line = "A first HUD of the six best   Ctrl+H" if recorded else "Or use + variable below, and drag it here"
-        painter.drawText(self._beginning_line(area), flag, line)
-
-    @staticmethod
-    def _beginning_line(area: QRectF) -> QRectF:
-        """Return the rectangle of the clickable offer of a first HUD."""
-        return QRectF(area.center().x() - 170, area.center().y() - 2, 340, 24)
-
     @property
     def _offers_first(self) -> bool:
         return not self.editor.now.project.widgets and bool(self.editor.now.trace.columns)
 
-    def _painted_ground(self, area: QRectF) -> tuple[QPixmap, Path | None]:
-        """Return the plate at this size, rendered once with rounded corners, and its cache path."""
-        ratio = self.devicePixelRatioF()
-        size = QSize(max(1, round(area.width() * ratio)), max(1, round(area.height() * ratio)))
-        file = ground_file(self.editor, size, ratio)
-        if file is not None and (known := kept_ground(file, ratio)) is not None:
-            return known, file
-        ground = QPixmap(size)
-        ground.fill(theme().desk)  # opaque: copied, not blended, on each frame
-        with painting(ground) as painter:
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            corner = QPainterPath()
-            corner.addRoundedRect(QRectF(0, 0, size.width(), size.height()), 5 * ratio, 5 * ratio)
-            painter.setClipPath(corner)
-            painter.fillRect(ground.rect(), theme().under)
-            if self.editor.now.plate is not None:
-                self._paint_plate(painter, size)
-        ground.setDevicePixelRatio(ratio)
-        return ground, file
-
-    def _note_ground(self) -> None:
-        """Set the mean colour behind the HUD as the background of thumbnails; a film uses its first frame."""
-        plate = self.editor.now.plate
-        name = plate.name if plate is not None else ""
-        if self._ground is None or (plate is not None and plate.film and name == self._noted):
-            return
-        self._noted = name
-        mean = self._ground.toImage().scaled(1, 1, mode=Qt.TransformationMode.SmoothTransformation)
-        self.editor.do(put_over, mean.pixelColor(0, 0).name() if plate is not None else "")
-
-    def keep_ground(self) -> None:
-        """Cache the plate as drawn for the next start."""
-        if self._ground is not None and self._ground_file is not None:
-            keep_ground(self.editor, self._ground_file, self._ground)
-
-    def _paint_plate(self, painter: QPainter, size: QSize) -> None:
-        editor, plate = self.editor, self.editor.now.plate
-        assert plate is not None
-        if plate.film:
-            self._film_of = self._video.picture(plate, editor.now.trace, editor.now.frame)
-            if self._film_of is not None:
-                painter.scale(
-                    size.width() / editor.now.view.screen.size[0], size.height() / editor.now.view.screen.size[1]
-                )
-                draw_film(painter, self._film_of, editor.now.view.screen, editor.now.project, plate, editor.now.folder)
-                return
-            if not self._video.refusal(plate):
-                return  # a request is pending
-        zoom = size.width() / editor.now.view.screen.size[0]
-        under = plate_rect(editor.now.project, plate, editor.now.view.screen, editor.now.folder)
-        there = QRectF(under.x * zoom, under.y * zoom, under.width * zoom, under.height * zoom).toRect()
-        try:
-            image = load_picture(str(inside(editor.now.folder, plate.picture)), there.size())
-        except AvrinError:
-            image = load_picture("", size)
-        if image.isNull():
-            painter.setPen(QColor("#b8b1a3"))
-            painter.setFont(font("large"))
-            painter.drawText(
-                QRectF(0, 0, size.width(), size.height()),
-                Qt.AlignmentFlag.AlignCenter,
-                f"The plate's {'film' if plate.film else 'picture'} cannot be read: {plate.film or plate.picture}",
-            )
-        else:
-            painter.drawImage(there.topLeft(), image)
-            painter.scale(zoom, zoom)
-            draw_shapes(painter, beside_plate(under, editor.now.view.screen))
-
-    def _paint_faults(self, painter: QPainter) -> None:
-        """Mark widgets with an error, and name the error."""
-        bound = self.editor.now.bound
-        if not bound.errors:
-            return
-        drawn = {item.ident for item in self._stage.placed if item.reach.width > 0 and item.reach.height > 0}
-        for widget in bound.project.widgets:
-            error = bound.fault(widget.id)
-            if error is None:
-                continue
-            rect = self.to_view(widget_rect(bound.project, widget, self.editor.now.view.screen))
-            painter.setPen(QPen(theme().critical, 1.5, Qt.PenStyle.DashLine))
-            painter.setBrush(Qt.BrushStyle.NoBrush if widget.id in drawn else QColor(20, 32, 39, 190))
-            painter.drawRoundedRect(rect, 4, 4)
-            if widget.id not in drawn:
-                painter.setPen(QColor("#f4f1ea"))
-                painter.setFont(font("small"))
-                room = rect.adjusted(6, 0, -6, 0)
-                text = painter.fontMetrics().elidedText(error.problem, Qt.TextElideMode.ElideRight, int(room.width()))
-                painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, text)
+    def _drawn_idents(self) -> set[str]:
+        """Return the widgets of which anything is drawn."""
+        return {item.ident for item in self._stage.placed if item.reach.width > 0 and item.reach.height > 0}
 
     def _paint_coming(self, painter: QPainter) -> None:
         """Paint the live preview of a dragged widget."""
