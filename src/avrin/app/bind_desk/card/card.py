@@ -15,7 +15,6 @@ from avrin.app.bind_desk.card.band_strip import BandStrip
 from avrin.app.bind_desk.card.belongs import Belongs
 from avrin.app.bind_desk.card.derived_lines import DerivedLines
 from avrin.app.bind_desk.card.event_lines import EventLines
-from avrin.app.bind_desk.card.facts import facts
 from avrin.app.bind_desk.card.fade import Fade
 from avrin.app.bind_desk.card.fields import StructFields
 from avrin.app.bind_desk.card.head import Head
@@ -24,7 +23,6 @@ from avrin.app.bind_desk.card.line import Line
 from avrin.app.bind_desk.card.missing_line import MissingLine
 from avrin.app.bind_desk.card.option_rules import additions, option_lines
 from avrin.app.bind_desk.card.rule_row import RuleRow
-from avrin.app.bind_desk.card.scalar_fields import scalar_fields
 from avrin.app.bind_desk.card.several import Several
 from avrin.app.bind_desk.card.transitions import Transitions
 from avrin.app.controls.choice import Choice
@@ -40,9 +38,11 @@ from avrin.binding.binding import BoundWidget
 from avrin.binding.places import RulePlace
 from avrin.editor.changes import Change
 from avrin.editor.edits import seal, set_rule, set_widget
+from avrin.editor.facts import facts
 from avrin.editor.playback import go_to
 from avrin.editor.selecting import select_variable, select_widget
 from avrin.edits.bands import BY_BAND, conditioned
+from avrin.edits.scalar_fields import scalar_fields
 from avrin.kinds.kind import Input
 from avrin.kinds.transitions import popping_rule
 from avrin.render.values import clock
@@ -444,7 +444,7 @@ class Card(QScrollArea):
         elif name.endswith("()"):
             self.event_lines = EventLines(self.editor, name.removesuffix("()"))
             column.addWidget(self.event_lines)
-        for label, text in facts(self.editor, name):
+        for label, text in facts(self.editor.now, name):
             line = Line(label)
             line.row.addWidget(text_label(text, "ink", wrap=True), 1)
             column.addWidget(line)

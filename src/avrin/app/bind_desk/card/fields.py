@@ -15,17 +15,6 @@ from PySide6.QtGui import QFont, QIcon, QImage, QPixmap
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QMenu, QWidget
 
 from avrin.app.bind_desk.card.colour_wish import ColourWish
-from avrin.app.bind_desk.card.scalar_fields import (
-    PAIR,
-    SIDES,
-    ScalarField,
-    added,
-    at_path,
-    optional,
-    part_of,
-    put,
-    scalar_fields,
-)
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field, written
 from avrin.app.controls.file_dialogs import ask_file
@@ -40,6 +29,17 @@ from avrin.app.painting.paint import draw_shapes
 from avrin.app.services.editor import Editor
 from avrin.editor.edits import set_widget
 from avrin.edits.pictures import in_own_size
+from avrin.edits.scalar_fields import (
+    PAIR,
+    SIDES,
+    ScalarField,
+    added,
+    at_path,
+    optional,
+    part_of,
+    put,
+    scalar_fields,
+)
 from avrin.errors import AvrinError
 from avrin.kinds.assets import Asset, asset_shapes
 from avrin.kinds.glyph_sheet import GlyphSheet

@@ -35,7 +35,8 @@ from avrin.rules.errors import RuleError
 from avrin.rules.parts import part_at, word_before
 
 if TYPE_CHECKING:
-    from avrin.app.bind_desk.card.completion import Completion, Entry
+    from avrin.app.bind_desk.card.completion import Completion
+    from avrin.editor.completion import Entry
 
 __all__ = ["RuleEdit"]
 

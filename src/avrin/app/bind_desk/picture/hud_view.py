@@ -16,9 +16,9 @@ from PySide6.QtGui import (
     QMouseEvent,
 )
 
+from avrin.app.bind_desk.picture.drag import Drag
 from avrin.app.bind_desk.picture.hints import beginning_line
 from avrin.app.bind_desk.picture.picture_view import PictureView
-from avrin.app.bind_desk.picture.snapping import Drag, across, down, held
 from avrin.app.controls.theme import theme
 from avrin.app.painting import marks
 from avrin.app.painting.offscreen import painting
@@ -32,7 +32,8 @@ from avrin.editor.edits import edit, seal, set_widget
 from avrin.editor.layout import free_all, show_slot
 from avrin.editor.selecting import select_widget, select_widgets, toggle
 from avrin.edits.placing import moved
-from avrin.render.layout import anchor_point, safe_area, screen_scale
+from avrin.edits.snapping import across, down, held
+from avrin.render.layout import Rect, anchor_point, safe_area, screen_scale
 from avrin.render.scene import widget_rect
 
 if TYPE_CHECKING:
@@ -348,11 +349,16 @@ class HudView(PictureView):
             for ident in chosen
         ]
         box = functools.reduce(QRectF.united, boxes).translated(dx * unit, dy * unit)
-        mine: tuple[Sequence[float], Sequence[float]] = (across(box), down(box))
+        mine: tuple[Sequence[float], Sequence[float]] = (across(_rect(box)), down(_rect(box)))
         if drag.corner is not None:  # only its two edges move
             right, low = marks.CORNERS[drag.corner]
             mine = ((box.right() if right else box.left(),), (box.bottom() if low else box.top(),))
-        others = [self.to_view(placed.rect) for placed in self.placed if placed.ident not in chosen]
-        safe, whole = self.to_view(safe_area(self.editor.now.view.screen)), box if drag.corner is None else None
-        move, self._lines = held(mine, others, safe, self.picture_rect(), whole)
-        return dx + move.x() / unit, dy + move.y() / unit
+        others = [_rect(self.to_view(placed.rect)) for placed in self.placed if placed.ident not in chosen]
+        safe, whole = self.to_view(safe_area(self.editor.now.view.screen)), _rect(box) if drag.corner is None else None
+        move, lines = held(mine, others, _rect(safe), _rect(self.picture_rect()), whole)
+        self._lines = [(QPointF(*a), QPointF(*b)) for a, b in lines]
+        return dx + move[0] / unit, dy + move[1] / unit
+
+
+def _rect(box: QRectF) -> Rect:
+    return Rect(box.x(), box.y(), box.width(), box.height())

@@ -12,10 +12,10 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QRegion, QResiz
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from avrin.app.bind_desk.picture.comparison_painter import GAP, ComparisonPainter
+from avrin.app.bind_desk.picture.drag import Drag
 from avrin.app.bind_desk.picture.grips import Grips
 from avrin.app.bind_desk.picture.ground import Ground
 from avrin.app.bind_desk.picture.hints import paint_beginning, paint_faults
-from avrin.app.bind_desk.picture.snapping import Drag
 from avrin.app.bind_desk.picture.zoom import GRID_FROM, Zoom, fitted
 from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.controls.focus import Ringed, ring

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections import Counter
 
-from avrin.app.services.editor import Editor
 from avrin.binding.places import is_template, place_title, rule_at, rule_places
+from avrin.editor.snapshot import Snapshot
 from avrin.project.project import Variable
 from avrin.render.values import clock, format_value, with_unit
 from avrin.rules.rename import renamed, renamed_in_template
@@ -16,28 +16,28 @@ __all__ = ["facts"]
 NAMES = {"int": "whole number", "float": "number", "bool": "yes or no", "text": "text"}
 
 
-def facts(editor: Editor, name: str) -> list[tuple[str, str]]:
+def facts(now: Snapshot, name: str) -> list[tuple[str, str]]:
     """Return labels with their texts."""
     if name.endswith("()"):
-        return _event(editor, name.removesuffix("()"))
-    variable = editor.now.variable(name)
+        return _event(now, name.removesuffix("()"))
+    variable = now.variable(name)
     found = _declared(variable) if variable is not None else []
-    if editor.now.is_derived(name):
-        named = _users(editor, name)
+    if now.is_derived(name):
+        named = _users(now, name)
         return [("used in", ", ".join(named[:8]) + (" …" if len(named) > 8 else ""))] if named else []
-    column = editor.now.recorded_column(name)
+    column = now.recorded_column(name)
     if column is None:
         return [*found, ("recorded", "not in this recording")]
-    summary = summarise_column(name, column, editor.now.trace)
+    summary = summarise_column(name, column, now.trace)
     unit = variable.unit if variable is not None else ""
     seen = ", ".join(summary.words[:6]) if summary.words else ""
     if summary.low is not None and summary.high is not None:
         seen = f"{format_value(summary.low)} to {with_unit(summary.high, unit)}"
     parts = [seen, f"{summary.changes:,} changes", f"missing {summary.missing:.1%}" if summary.missing else ""]
     found.append(("recorded", ", ".join(part for part in parts if part)))
-    if name in editor.now.pins:
-        found.append(("pinned at", with_unit(editor.now.pins[name], unit)))
-    named = _users(editor, name)
+    if name in now.pins:
+        found.append(("pinned at", with_unit(now.pins[name], unit)))
+    named = _users(now, name)
     if named:
         found.append(("used in", ", ".join(named[:8]) + (" …" if len(named) > 8 else "")))
     return found
@@ -63,9 +63,9 @@ def _declared(variable: Variable) -> list[tuple[str, str]]:
     return found
 
 
-def _users(editor: Editor, name: str) -> list[str]:
+def _users(now: Snapshot, name: str) -> list[str]:
     """Return places whose rules use the name."""
-    project = editor.now.project
+    project = now.project
     found = []
     for place in rule_places(project):
         change = renamed_in_template if is_template(project, place) else renamed
@@ -75,8 +75,8 @@ def _users(editor: Editor, name: str) -> list[str]:
     return list(dict.fromkeys(found))
 
 
-def _event(editor: Editor, name: str) -> list[tuple[str, str]]:
-    mine = [event for event in editor.now.trace.events if event.name == name]
+def _event(now: Snapshot, name: str) -> list[tuple[str, str]]:
+    mine = [event for event in now.trace.events if event.name == name]
     found = [("recorded", f"{len(mine)} times" if len(mine) != 1 else "once")]
     if mine:
         found.append(("first", clock(mine[0].t)))

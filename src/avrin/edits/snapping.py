@@ -1,76 +1,61 @@
-"""Snapping: a drag in the picture, and the lines it snaps to."""
+"""Snapping: the lines, and the equal gaps, that a dragged box snaps to."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from PySide6.QtCore import QPointF, QRectF
+from avrin.render.layout import Rect
 
-from avrin.project.project import Project, Widget
+__all__ = ["Line", "Point", "across", "down", "held"]
 
-__all__ = ["Drag", "across", "down", "held"]
-
+Point = tuple[float, float]
+Line = tuple[Point, Point]
 REACH = 8.0  # pixels within which a line attracts a moving edge
 
 
-class Drag:
-    """A drag: its start, the project and the selected widget at that time, and the dragged corner, if any.
-
-    picks: the widget to select alone if the button is released without a move, "" for none.
-    """
-
-    def __init__(self, start: QPointF, project: Project, widget: Widget, corner: int | None, picks: str = "") -> None:
-        self.start = start
-        self.project = project
-        self.widget = widget
-        self.corner = corner
-        self.picks = picks
-        self.moving = False
-
-
-def across(rect: QRectF) -> tuple[float, ...]:
+def across(rect: Rect) -> tuple[float, ...]:
     """Return a box's left edge, centre and right edge."""
-    return rect.left(), rect.center().x(), rect.right()
+    return rect.x, rect.x + rect.width / 2, rect.x + rect.width
 
 
-def down(rect: QRectF) -> tuple[float, ...]:
+def down(rect: Rect) -> tuple[float, ...]:
     """Return a box's top, centre and bottom."""
-    return rect.top(), rect.center().y(), rect.bottom()
+    return rect.y, rect.y + rect.height / 2, rect.y + rect.height
 
 
 def held(
     moving: tuple[Sequence[float], Sequence[float]],
-    others: Sequence[QRectF],
-    safe: QRectF,
-    area: QRectF,
-    box: QRectF | None = None,
-) -> tuple[QPointF, list[tuple[QPointF, QPointF]]]:
+    others: Sequence[Rect],
+    safe: Rect,
+    area: Rect,
+    box: Rect | None = None,
+) -> tuple[Point, list[Line]]:
     """Return the smallest move that puts an edge onto a line, or equalises two gaps, and the lines to show.
 
     moving: the moving x and y edges. Lines: edges and centres of other boxes and of the safe area, its thirds.
     box: the moved box, which can equalise gaps; None while it is resized.
     """
-    move, lines = QPointF(), []
-    thirds_across = [safe.left() + safe.width() * part / 3 for part in (1, 2)]
-    thirds_down = [safe.top() + safe.height() * part / 3 for part in (1, 2)]
+    move_x, move_y, lines = 0.0, 0.0, list[Line]()
+    thirds_across = [safe.x + safe.width * part / 3 for part in (1, 2)]
+    thirds_down = [safe.y + safe.height * part / 3 for part in (1, 2)]
     x = _nearest(moving[0], [line for other in (safe, *others) for line in across(other)] + thirds_across)
     y = _nearest(moving[1], [line for other in (safe, *others) for line in down(other)] + thirds_down)
     gaps_across = _even(_level(box), [_level(one) for one in others]) if box is not None else None
     gaps_down = _even(_upright(box), [_upright(one) for one in others]) if box is not None else None
     if gaps_across is not None and (x is None or abs(gaps_across[0]) < abs(x[0])):
-        move.setX(gaps_across[0])
-        lines += [(QPointF(a, at), QPointF(b, at)) for a, b, at in gaps_across[1]]
+        move_x = gaps_across[0]
+        lines += [((a, at), (b, at)) for a, b, at in gaps_across[1]]
     elif x is not None:
-        move.setX(x[0])
-        lines.append((QPointF(x[1], area.top()), QPointF(x[1], area.bottom())))
+        move_x = x[0]
+        lines.append(((x[1], area.y), (x[1], area.y + area.height)))
     if gaps_down is not None and (y is None or abs(gaps_down[0]) < abs(y[0])):
-        move.setY(gaps_down[0])
-        lines += [(QPointF(at, a), QPointF(at, b)) for a, b, at in gaps_down[1]]
+        move_y = gaps_down[0]
+        lines += [((at, a), (at, b)) for a, b, at in gaps_down[1]]
     elif y is not None:
-        move.setY(y[0])
-        lines.append((QPointF(area.left(), y[1]), QPointF(area.right(), y[1])))
-    return move, lines
+        move_y = y[0]
+        lines.append(((area.x, y[1]), (area.x + area.width, y[1])))
+    return (move_x, move_y), lines
 
 
 def _nearest(moving: Sequence[float], lines: Sequence[float]) -> tuple[float, float] | None:
@@ -88,12 +73,12 @@ class _Span(NamedTuple):
     high: float
 
 
-def _level(rect: QRectF) -> _Span:
-    return _Span(rect.left(), rect.right(), rect.top(), rect.bottom())
+def _level(rect: Rect) -> _Span:
+    return _Span(rect.x, rect.x + rect.width, rect.y, rect.y + rect.height)
 
 
-def _upright(rect: QRectF) -> _Span:
-    return _Span(rect.top(), rect.bottom(), rect.left(), rect.right())
+def _upright(rect: Rect) -> _Span:
+    return _Span(rect.y, rect.y + rect.height, rect.x, rect.x + rect.width)
 
 
 Gaps = list[tuple[float, float, float]]  # from, to, and position on the other axis
