@@ -1,4 +1,4 @@
-"""Who is told of a change, in which order, and what is painted anew."""
+"""Who is notified of a change, in which order, and what is painted anew."""
 
 from __future__ import annotations
 
@@ -37,18 +37,18 @@ def names(window: Window) -> dict[int, str]:
 
 
 @pytest.fixture
-def told(window: Window, monkeypatch: pytest.MonkeyPatch) -> list[str]:
-    """The names of those who are told, in order; jobs and popups, of which there are many, once."""
+def notified(window: Window, monkeypatch: pytest.MonkeyPatch) -> list[str]:
+    """The names of those who are notified, in order; jobs and popups, of which there are many, once."""
     heard: list[str] = []
-    tell = followers._tell
+    notify = followers._notify
 
     def note(follower: Follower, change: Change) -> None:
         name = names(window).get(id(follower), "")
         if name and heard[-1:] != [name]:
             heard.append(name)
-        tell(follower, change)
+        notify(follower, change)
 
-    monkeypatch.setattr(followers, "_tell", note)
+    monkeypatch.setattr(followers, "_notify", note)
     return heard
 
 
@@ -61,14 +61,14 @@ def settle(window: Window) -> None:
     application().processEvents()
 
 
-def test_another_colour_of_one_widget_is_told_and_painted_by_name(window: Window, told: list[str]) -> None:
+def test_another_colour_of_one_widget_notifies_and_repaints_by_name(window: Window, notified: list[str]) -> None:
     settle(window)
     editor, painted = window.editor, Painted()
     hull = editor.now.project.widget("hull_bar")
-    del told[:]
+    del notified[:]
     QApplication.instance().installEventFilter(painted)  # type: ignore[union-attr]
     editor.do(set_widget, replace(hull, look={**hull.look, "fill": "#123456"}), "fill")
-    first = [*told]
+    first = [*notified]
     application().processEvents()
     QApplication.instance().removeEventFilter(painted)  # type: ignore[union-attr]
     assert first == [
@@ -83,22 +83,22 @@ def test_another_colour_of_one_widget_is_told_and_painted_by_name(window: Window
     assert views - behind == {"picture", "lanes", "card", "ladder strip", "header"}
 
 
-def test_another_frame_is_told_to_what_shows_it_and_to_nobody_else(window: Window, told: list[str]) -> None:
+def test_another_frame_notifies_what_shows_it_and_nobody_else(window: Window, notified: list[str]) -> None:
     settle(window)
-    del told[:]
+    del notified[:]
     window.editor.do(go_to, window.editor.now.frame + 1)
-    assert told == ["jobs", "picture", "header", "ruler", "lanes", "card", "ladder strip", "shelf", "popups"]
+    assert notified == ["jobs", "picture", "header", "ruler", "lanes", "card", "ladder strip", "shelf", "popups"]
 
 
-def test_what_changes_nothing_is_told_to_nobody(window: Window, told: list[str]) -> None:
+def test_what_changes_nothing_notifies_nobody(window: Window, notified: list[str]) -> None:
     settle(window)
-    del told[:]
+    del notified[:]
     window.editor.do(go_to, window.editor.now.frame)
     window.editor.do(seal)
-    assert told == []
+    assert notified == []
 
 
-def test_everything_that_can_change_is_told_to_somebody() -> None:
+def test_everything_that_can_change_notifies_somebody() -> None:
     concerned = {part for name, parts in ORDER.items() if name != "jobs" for part in parts}
     assert {*PARTS} - concerned == {"trace", "pins"}, "the tracks over them are others too"
 
@@ -110,21 +110,21 @@ class Broken(QObject):
         raise ValueError("spoilt")
 
 
-def test_a_view_that_fails_is_reported_and_the_others_are_told(
+def test_a_view_that_fails_is_reported_and_the_others_are_notified(
     window: Window,
-    told: list[str],
+    notified: list[str],
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
     settle(window)
     broken, reported = Broken(window), list[BaseException]()
     window.editor.follow("header", broken)
     monkeypatch.setattr("sys.excepthook", lambda _kind, error, _trace: reported.append(error))
-    del told[:]
+    del notified[:]
     window.editor.do(go_to, window.editor.now.frame + 1)
     assert [str(error) for error in reported] == ["spoilt"]
-    assert "lanes" in told
+    assert "lanes" in notified
     broken.deleteLater()
     handle_deletions()
     del reported[:]
     window.editor.do(go_to, window.editor.now.frame + 1)
-    assert reported == [], "what is deleted is told nothing"
+    assert reported == [], "what is deleted is not notified"

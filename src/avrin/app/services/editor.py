@@ -31,11 +31,11 @@ class Editor(QObject):
         self.now = Snapshot.empty()
         self._followers = Followers()
         self._figures_at = 0.0  # when figures were last updated
-        self._untold: deque[Change] = deque()
-        self.changed.connect(self._followers.tell)
+        self._pending: deque[Change] = deque()
+        self.changed.connect(self._followers.notify)
 
     def follow(self, name: str, follower: Follower) -> None:
-        """Tell a view or a service of changes from now on, at its place in the order (see `followers`)."""
+        """Notify a view or a service of changes from now on, at its place in the order (see `followers`)."""
         self._followers.add(name, follower)
 
     def do(self, command: Callable[Concatenate[Snapshot, P], Snapshot], *args: P.args, **kwargs: P.kwargs) -> None:
@@ -46,7 +46,7 @@ class Editor(QObject):
             return
         if parts & {"playhead", "playing", "recording"} and self._figures_are_due():
             parts.add("figures")
-        self._tell(Change(frozenset(parts)))
+        self._notify(Change(frozenset(parts)))
 
     def doing(self, command: Callable[Concatenate[Snapshot, P], Snapshot]) -> Callable[P, None]:
         """Return a function that runs a command, for signals and links."""
@@ -54,20 +54,20 @@ class Editor(QObject):
 
     def announce(self, *results: Result) -> None:
         """Say that results computed from the snapshot are new."""
-        self._tell(Change(frozenset(results)))
+        self._notify(Change(frozenset(results)))
 
     def say(self, text: str, *, error: bool = False) -> None:
         """Show a message to the user."""
         self.do(Snapshot.said, text, error=error)
 
-    def _tell(self, change: Change) -> None:
-        """Emit a change; one that is made meanwhile comes after it, so that each is told to all in their order."""
-        self._untold.append(change)
-        if len(self._untold) > 1:
+    def _notify(self, change: Change) -> None:
+        """Emit a change; one that is made meanwhile comes after it, so that all are notified of each in their order."""
+        self._pending.append(change)
+        if len(self._pending) > 1:
             return
-        while self._untold:
-            self.changed.emit(self._untold[0])
-            self._untold.popleft()
+        while self._pending:
+            self.changed.emit(self._pending[0])
+            self._pending.popleft()
 
     def _figures_are_due(self) -> bool:
         now = time.monotonic()

@@ -1,4 +1,4 @@
-"""Who is told of a change of the editor, and in which order."""
+"""Who is notified of a change of the editor, and in which order."""
 
 from __future__ import annotations
 
@@ -67,11 +67,11 @@ class Followers:
         self._named: dict[str, list[weakref.ref[Follower]]] = {name: [] for name in ORDER}
 
     def add(self, name: str, follower: Follower) -> None:
-        """Add a follower; it is told after those of its name that came before it."""
+        """Add a follower; it is notified after those of its name that came before it."""
         self._named[name].append(weakref.ref(follower))
 
-    def tell(self, change: Change) -> None:
-        """Tell all whom a change concerns."""
+    def notify(self, change: Change) -> None:
+        """Notify all whom a change concerns."""
         for name, parts in ORDER.items():
             if not change.parts.isdisjoint(parts):
                 for reference in tuple(self._named[name]):
@@ -79,11 +79,11 @@ class Followers:
                     if follower is None or not isValid(follower):
                         self._named[name].remove(reference)
                     else:
-                        _tell(follower, change)
+                        _notify(follower, change)
 
 
-def _tell(follower: Follower, change: Change) -> None:
+def _notify(follower: Follower, change: Change) -> None:
     try:
         follower.on_change(change)
-    except Exception:  # noqa: BLE001  (as Qt does with what it calls: reported, and the others are told all the same)
+    except Exception:  # noqa: BLE001  (as Qt does with what it calls: reported, and the others are notified all the same)
         sys.excepthook(*sys.exc_info())
