@@ -152,6 +152,19 @@ def test_a_dropped_recording_is_a_project_in_one_gesture(window: Window, home: P
     assert [one.path for one in editor.now.project.traces] == ["traces/arena.csv"]
 
 
+def test_after_a_first_save_a_drive_leads_back_to_the_recording(window: Window, home: Path) -> None:
+    begun(window, home)
+    window.workspace.files.save(home / "arena.avrin")
+    for _ in range(2):
+        QTest.keyClick(window.desk.hud, Qt.Key.Key_D)
+    assert window.editor.now.unkept
+    back = next(link for link in window.desk.footer.findChildren(Link) if link.text() == "back to the recording")
+    press(back)
+    assert not window.editor.now.message.error, window.editor.now.message.text
+    assert window.editor.now.trace_name == "arena.csv"
+    assert not window.editor.now.unkept
+
+
 def test_nothing_is_opened_by_what_is_no_recording(window: Window, home: Path) -> None:
     (home / "notes.csv").write_bytes(b"\xff\xfe\x00")
     (home / "empty.csv").write_text("")

@@ -253,6 +253,16 @@ def test_a_drive_grows_by_whole_frames_is_stopped_and_goes_on() -> None:
     assert len(by_hand.advance_drive(anew, 1000.0).trace) == 4 + 60, "after a long pause, no more than that"
 
 
+def test_recordings_saved_at_other_paths_are_followed_and_the_one_before_a_drive_is_known() -> None:
+    driven = by_hand.stop_drive(by_hand.start_drive(NOW))
+    assert (driven.trace_name, driven.latest) == ("", "a.csv")
+    saved = opening.follow_paths(driven, {"a.csv": "traces/a.csv"})
+    assert (saved.trace_name, saved.latest) == ("", "traces/a.csv")
+    shown = opening.follow_paths(NOW, {"a.csv": "traces/a.csv"})
+    assert (shown.trace_name, shown.latest) == ("traces/a.csv", "traces/a.csv")
+    assert opening.follow_paths(NOW, {}).trace_name == "a.csv"
+
+
 def test_of_many_selected_the_locked_stay_and_it_is_reported() -> None:
     now = selecting.select_widgets(layout.lock(NOW, ["bar"]), "bar", "note")
     moved = arranging.nudge(now, 3, 4)

@@ -17,7 +17,18 @@ from avrin.storage.view_state import ViewState
 from avrin.trace.frames import Trace, Value
 from avrin.trace.growing import pinned
 
-__all__ = ["begin", "held", "lies_elsewhere", "over", "read_in", "saved_as", "set_access", "set_trace_name", "show"]
+__all__ = [
+    "begin",
+    "follow_paths",
+    "held",
+    "lies_elsewhere",
+    "over",
+    "read_in",
+    "saved_as",
+    "set_access",
+    "set_trace_name",
+    "show",
+]
 
 # What is another's with another project, even where it looks the same.
 OF_THE_PROJECT: tuple[StatePart, ...] = tuple(
@@ -87,6 +98,13 @@ def held(now: Snapshot, trace: Trace, pins: Mapping[str, Value]) -> Trace:
 def set_trace_name(now: Snapshot, name: str) -> Snapshot:
     """Note that the visible trace was saved in the project."""
     return now.replaced(trace_name=name)
+
+
+def follow_paths(now: Snapshot, paths: Mapping[str, str]) -> Snapshot:
+    """Follow recordings that were saved at other paths. paths: their keys in the project, by the earlier ones."""
+    return now.replaced(
+        trace_name=paths.get(now.trace_name, now.trace_name), latest=paths.get(now.latest, now.latest),
+    )  # fmt: skip
 
 
 def lies_elsewhere(now: Snapshot, name: str, file: Path) -> Snapshot:

@@ -17,7 +17,7 @@ from avrin.binding.used_files import files_used
 from avrin.editor.by_hand import drive_saved
 from avrin.editor.changes import Change, StatePart
 from avrin.editor.edits import edit, seal
-from avrin.editor.opening import begin, saved_as, set_trace_name
+from avrin.editor.opening import begin, follow_paths, saved_as
 from avrin.editor.selecting import select_widget
 from avrin.editor.snapshot import Snapshot
 from avrin.errors import AvrinError
@@ -315,11 +315,12 @@ class Files(QObject):
             save(project, target)
         shown = editor.now.project.recording(editor.now.trace_name)
         if project != editor.now.project:
-            at = editor.now.project.traces.index(shown) if shown is not None else -1
+            # Edits made while recordings were copied may have added some.
+            moved = {was.key: one for was, one in zip(editor.now.project.traces, project.traces, strict=False)}
             editor.do(edit, project, f"save as {target.name}")
-            if at >= 0:
-                editor.do(set_trace_name, project.traces[at].key)
-                self._traces.is_read(project.traces[at], editor.now.recorded)
+            editor.do(follow_paths, {was: one.key for was, one in moved.items()})
+            if shown is not None and shown.key in moved:
+                self._traces.is_read(moved[shown.key], editor.now.recorded)
         self._drafting.stop()
         if self.draft is not None:
             delete_draft(self.draft)
