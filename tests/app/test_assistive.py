@@ -40,7 +40,7 @@ from window_fixtures import carried, one_window, qapp  # noqa: F401
 
 Role = QAccessible.Role
 # Painted frames, backgrounds and lines, which carry no information.
-BARE = {"Window", "Header", "Footer", "Ribbons", "ThinLine", "_Fade", "_Chooser", "Popup", "ActionEdit", "TraceEdit",
+BARE = {"Window", "Header", "Footer", "Ribbons", "ThinLine", "Fade", "_Chooser", "Popup", "ActionEdit", "TraceEdit",
         "RecordingEdit", "DeclarationEdit", "RuleRow"}  # fmt: skip
 OWN = (QAbstractButton, QAbstractItemView, QComboBox, QLineEdit, QPlainTextEdit, QSplitterHandle)
 
@@ -178,7 +178,7 @@ def test_the_ruler_is_a_slider_over_the_recording(carried: Window) -> None:
 def test_the_card_tells_its_thing_its_chips_its_bands_and_its_rungs(carried: Window) -> None:
     carried.editor.do(go_to_seconds, 118)
     card = carried.desk.card
-    head = next(w for w in card.findChildren(QWidget) if type(w).__name__ == "_Head")
+    head = next(w for w in card.findChildren(QWidget) if type(w).__name__ == "Head")
     assert (of(head).role(), name(of(head)), value(of(head))) == (Role.Heading, "Hull bar, bar in group dive", "low")
     row = next(row for row in card.rows if row.place.input == "value")
     assert of(row.edit).text(QAccessible.Text.Description) == f"= {row.result()}"
