@@ -53,6 +53,19 @@ def choose(desk: ScreensDesk, name: str, value: str) -> None:
     QApplication.processEvents()
 
 
+def test_a_list_that_is_open_stays_when_findings_arrive(desk: ScreensDesk) -> None:
+    field = desk.choices["eyes"]
+    field.showPopup()
+    QApplication.processEvents()
+    desk.editor.announce("findings")
+    QApplication.processEvents()
+    assert field.view().isVisible()
+    assert desk.choices["eyes"] is field
+    field.hidePopup()
+    choose(desk, "eyes", "its distance")
+    assert desk.rest.eyes == "its distance"
+
+
 def test_all_screens_over_all_plates_stand_there_and_follow_the_playhead(desk: ScreensDesk) -> None:
     grid = desk.cells.grid
     assert grid is not None

@@ -58,6 +58,7 @@ class ScreensDesk(QWidget):
         self.cells.pressed.connect(self._open)
         self.cells.spoken_to.connect(self._translate)
         self.choices: dict[str, Choice] = {}
+        self._offered: list[str] = []  # the axes that have a choice in the head line
         self._build()
         editor.follow("screens desk", self)
         self.setFocusProxy(self.cells)
@@ -109,25 +110,17 @@ class ScreensDesk(QWidget):
         self._follow_head()
         for which, along in self.axes.items():
             self.choices[which].show_value(along or NONE)
-        while (item := self._rest.takeAt(0)) is not None:
-            if (part := item.widget()) is not None:
-                part.hide()
-                part.deleteLater()
-        for name, axis in AXES.items():
-            if name in self.axes.values():
-                continue
-            values = axis.values(project, self.editor.now.folder)
-            choice = Choice(name, list(values))
+        self._offer([name for name in AXES if name not in self.axes.values()])
+        for name in self._offered:
+            values, axis = AXES[name].values(project, self.editor.now.folder), AXES[name]
             said = axis.describe(self.rest)
+            self.choices[name].offer(list(values))
             if said == NO_PLATE and said not in values:  # as in the header
                 values = {**values, said: lambda cell: replace(cell, plate=None)}
             if said not in values:  # it was renamed or deleted
                 self.rest = next(iter(values.values()))(self.rest)
                 said = axis.describe(self.rest)
-            choice.show_value(said)
-            choice.taken.connect(partial(self._rest_is, name))
-            self.choices[name] = choice
-            self._rest.addWidget(choice)
+            self.choices[name].show_value(said)
         count = len(self._about_cells())
         self.walk_link.set_text(f"walk {counted(count, 'finding')}   F8")
         self.walk_link.setVisible(bool(count))
@@ -150,6 +143,20 @@ class ScreensDesk(QWidget):
     def hideEvent(self, event: QHideEvent) -> None:
         super().hideEvent(event)
         self._checking.look_into(())
+
+    def _offer(self, names: list[str]) -> None:
+        """Have a choice for each of these; those that stay are kept, because their lists may be open."""
+        if names == self._offered:
+            return
+        self._offered = names
+        while (item := self._rest.takeAt(0)) is not None:
+            if (part := item.widget()) is not None:
+                part.hide()
+                part.deleteLater()
+        for name in names:
+            choice = self.choices[name] = Choice(name, [""])
+            choice.taken.connect(partial(self._rest_is, name))
+            self._rest.addWidget(choice)
 
     def _follow_head(self) -> None:
         """Take values without an axis from the header; a size chosen here persists."""
