@@ -55,8 +55,8 @@ def run() -> None:
     os.environ["DISPLAY"] = "none"  # the command wants to know of one
     # Started once and left alone until all is at rest, as by a person, so that what starts keep from one another is there.
     rested = opened + (
-        "import time\nfrom avrin.app.window.start_picture import opening\nend = time.time() + 30\n"
-        "while opening(w.editor.now.path, w) is None and time.time() < end: app.processEvents(); time.sleep(0.01)\n"
+        "import time\nfrom avrin.app.window.start_picture import start_picture\nend = time.time() + 30\n"
+        "while start_picture(w.editor.now.path, w) is None and time.time() < end: app.processEvents(); time.sleep(0.01)\n"
     )
     for code, what in ((live + "w.close()", [demo]), (rested, [demo]), (pressed + "w.close()", [])):
         start(_by_command(["open", *what], code))()

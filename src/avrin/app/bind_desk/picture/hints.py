@@ -15,23 +15,26 @@ from avrin.render.scene import widget_rect
 __all__ = ["beginning_line", "paint_beginning", "paint_faults"]
 
 
-def paint_faults(painter: QPainter, now: Snapshot, drawn: Collection[str], to_view: Callable[[Rect], QRectF]) -> None:
+def paint_faults(
+    painter: QPainter, now: Snapshot, drawn: Callable[[], Collection[str]], to_view: Callable[[Rect], QRectF]
+) -> None:
     """Mark widgets with an error, and name the error where nothing is drawn.
 
-    drawn: widgets of which anything is. to_view: converts from the screen's pixels.
+    drawn: returns the widgets of which anything is; called only if there are errors. to_view: converts from the screen's pixels.
     """
     bound = now.bound
     if not bound.errors:
         return
+    drawn_idents = drawn()
     for widget in bound.project.widgets:
         error = bound.fault(widget.id)
         if error is None:
             continue
         rect = to_view(widget_rect(bound.project, widget, now.view.screen))
         painter.setPen(QPen(theme().critical, 1.5, Qt.PenStyle.DashLine))
-        painter.setBrush(Qt.BrushStyle.NoBrush if widget.id in drawn else QColor(20, 32, 39, 190))
+        painter.setBrush(Qt.BrushStyle.NoBrush if widget.id in drawn_idents else QColor(20, 32, 39, 190))
         painter.drawRoundedRect(rect, 4, 4)
-        if widget.id not in drawn:
+        if widget.id not in drawn_idents:
             painter.setPen(QColor("#f4f1ea"))
             painter.setFont(font("small"))
             room = rect.adjusted(6, 0, -6, 0)

@@ -347,7 +347,7 @@ class PictureView(Ringed, Assisted, QWidget):
             self._show()
             self._paint_closely(painter, area, self.closer.scale)
             self.before.paint(painter, area, self.devicePixelRatioF())
-            paint_faults(painter, self.editor.now, self._drawn_idents(), self.to_view)
+            paint_faults(painter, self.editor.now, self._drawn_idents, self.to_view)
             self._paint_marks(painter, event.region())
             return
         ground = self.ground.at(area, self.devicePixelRatioF())
@@ -376,7 +376,7 @@ class PictureView(Ringed, Assisted, QWidget):
         self.before.paint(painter, area, self.devicePixelRatioF())
         if not self.editor.now.project.widgets and self._coming is None:
             paint_beginning(painter, area, recorded=bool(self.editor.now.trace.columns))
-        paint_faults(painter, self.editor.now, self._drawn_idents(), self.to_view)
+        paint_faults(painter, self.editor.now, self._drawn_idents, self.to_view)
         self._paint_marks(painter, event.region())
 
     def _paint_closely(self, painter: QPainter, area: QRectF, scale: float) -> None:
