@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 from avrin.cli import main
-from avrin.trace import store
+from avrin.trace import columnar_cache, store
 from avrin.trace.store import open_trace, save_trace
 
 
@@ -123,7 +123,7 @@ def test_an_empty_or_foreign_note_of_a_recording_is_not_believed(game: Path) -> 
 
 @pytest.mark.parametrize("held", [0, 1 << 30])
 def test_a_cut_or_spoilt_copy_is_read_anew(game: Path, held: int, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(store, "IN_MEMORY", held)
+    monkeypatch.setattr(columnar_cache, "MAX_IN_MEMORY", held)
     path = aged(game / T)
     good = open_trace(path).columns["hull"].data.tolist()
     (copy,) = (game.parent / "cache" / "traces").glob("*.bin")
@@ -136,7 +136,7 @@ def test_a_cut_or_spoilt_copy_is_read_anew(game: Path, held: int, monkeypatch: p
 
 
 def test_a_copy_that_is_cut_while_it_is_looked_at_ends_nothing(game: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(store, "IN_MEMORY", 0)
+    monkeypatch.setattr(columnar_cache, "MAX_IN_MEMORY", 0)
     path = aged(game / T)
     good = open_trace(path).columns["hull"].data.tolist()
     again = open_trace(path)

@@ -21,5 +21,5 @@ def packed_font(name: str) -> bytes:
     if (known := cache_get(copy)) is not None:
         return known
     data: bytes = importlib.import_module("pymupdf_fonts").myfont(PACKED[name])
-    cache_put(copy, data, f"{name}-*.ttf")
+    cache_put(copy, data, outdated=f"{name}-*.ttf")
     return data

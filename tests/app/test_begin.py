@@ -28,7 +28,7 @@ from avrin.editor.selecting import select_widget
 from avrin.storage.drafts import Draft, drafts, load_draft, save_draft
 from avrin.storage.files import load
 from avrin.storage.recent import recent_projects
-from avrin.trace import copying, csv_cells, progress
+from avrin.trace import copying, csv_cells, line_blocks, progress
 from window_fixtures import close_window, messages, qapp  # noqa: F401
 
 LEFT, PLAIN = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -402,7 +402,7 @@ def test_another_builds_names_are_put_right_in_one_place(window: Window, home: P
 def test_what_a_run_begins_with_is_a_case_one_can_return_to(window: Window, home: Path) -> None:
     begun(window, home)
     editor = window.editor
-    edit = window.trace_edit
+    edit = window.popups.recording
     window.edit_recording()
     press(next(link for link in edit.findChildren(Link) if link.text() == "add a variant"))
     assert editor.now.trace_name == "traces/arena.csv#case 2"
@@ -478,7 +478,7 @@ def test_a_long_reading_tells_how_far_it_is_and_is_stopped_by_escape(
     monkeypatch.setattr(traces, "READ_AT_ONCE", 0)
     monkeypatch.setattr(csv_cells, "PIECE", 20_000)
     gate, whole = threading.Event(), progress.tell
-    monkeypatch.setattr(csv_cells, "tell", lambda share: (gate.wait(10), whole(share)))
+    monkeypatch.setattr(line_blocks, "tell", lambda share: (gate.wait(10), whole(share)))
     said = messages(window)
     window.open_files([big])
     QTest.keyClick(window, Qt.Key.Key_Escape)

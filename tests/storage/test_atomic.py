@@ -8,6 +8,7 @@ import subprocess
 import sys
 import time
 from pathlib import Path
+from typing import Any
 
 import pytest
 from hypothesis import given
@@ -16,7 +17,7 @@ from hypothesis import strategies as st
 import avrin
 from avrin.errors import AvrinError
 from avrin.storage.atomic import atomic_file, atomic_write, clear_leftovers, protecting
-from avrin.storage.cache import cache_get, cache_put, cache_read_into, code_stamp
+from avrin.storage.cache import cache_evict, cache_get, cache_put, cache_read_into, code_stamp
 from avrin.storage.files import dumps, loads
 
 
@@ -139,11 +140,38 @@ def test_what_earlier_versions_kept_is_taken_away_after_a_while(tmp_path: Path) 
     for name, days in (("rules-1", 14.1), ("rules-2", 13.9), ("rulers-1", 40), ("rules-3", 40)):
         cache_put(tmp_path / name, b"x")
         os.utime(tmp_path / name, (time.time() - days * 86400,) * 2)
-    cache_put(tmp_path / "rules-3", b"y", "rules-?")
+    cache_put(tmp_path / "rules-3", b"y", outdated="rules-?")
     assert sorted(path.name for path in tmp_path.iterdir()) == ["rulers-1", "rules-2", "rules-3"]
     assert cache_get(tmp_path / "rules-3") == b"y"
     cache_put(tmp_path / "rulers-2", b"z")
     assert (tmp_path / "rulers-1").exists(), "only if its meaning is recorded"
+
+
+@pytest.mark.parametrize(
+    ("limits", "left"),
+    [
+        ({}, "abcde"), ({"max_files": 5}, "abcde"), ({"max_files": 2}, "de"), ({"max_files": 2, "spare": "a"}, "ae"),
+        ({"max_bytes": 30}, "cde"), ({"max_bytes": 29}, "de"), ({"max_bytes": 9, "spare": "b"}, "b"),
+        ({"max_age_s": 250}, "de"), ({"max_age_s": 250, "spare": "a"}, "ade"), ({"max_files": 0}, ""),
+    ],
+)  # fmt: skip
+def test_the_oldest_entries_of_a_cache_are_deleted_first(tmp_path: Path, limits: dict[str, Any], left: str) -> None:
+    """Five entries of 10 bytes, written 100 s apart, one of them a folder; and one of another name."""
+    for age, name in enumerate("edcba", 1):
+        if name == "c":
+            (tmp_path / name).mkdir()
+            size = (tmp_path / name).stat().st_size
+        else:
+            (tmp_path / name).write_bytes(bytes(10))
+        os.utime(tmp_path / name, (time.time() - 100 * age,) * 2)
+    (tmp_path / "other").write_text("x")
+    if "max_bytes" in limits:  # the size of an empty folder is the file system's
+        limits = {**limits, "max_bytes": limits["max_bytes"] + (size - 10 if limits["max_bytes"] == 30 else 0)}
+    if "spare" in limits:
+        limits = {**limits, "spare": tmp_path / limits["spare"]}
+    cache_evict(tmp_path, "?", **limits)
+    assert "".join(sorted(path.name for path in tmp_path.iterdir())) == "".join(sorted([*left, "other"]))
+    cache_evict(tmp_path / "missing", max_files=0)  # nothing to delete, and no error
 
 
 def test_a_cache_that_cannot_be_written_costs_nothing_but_time(tmp_path: Path) -> None:

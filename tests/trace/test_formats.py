@@ -16,8 +16,7 @@ from hypothesis import strategies as st
 
 from avrin.errors import AvrinError
 from avrin.project.project import Variable
-from avrin.trace import log_file as log_module
-from avrin.trace import store
+from avrin.trace import columnar_cache
 from avrin.trace.clock import ONE_RUN, Clock
 from avrin.trace.formats import ENDINGS, ENDINGS_IN_WORDS, FILE_FILTER, FORMATS, is_recording
 from avrin.trace.frames import Column, Event, Trace
@@ -141,19 +140,6 @@ def test_faults_of_logs_are_reported_by_their_line(tmp_path: Path, content: str 
     assert str(caught.value).startswith("made.jsonl")
     assert words in str(caught.value)
     assert "\n" not in str(caught.value)
-
-
-def test_an_endless_line_is_refused_before_it_fills_the_memory(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(log_module, "BLOCK", 1000)
-    monkeypatch.setattr(log_module, "LONGEST", 5000)
-    for content, words in ((b"x" * 9000, "longer than 64 MiB"), (b'{"t": 0, "set": {"a": 1}}\n' * 900, "")):
-        path = tmp_path / "made.jsonl"
-        path.write_bytes(content)
-        if words:
-            with pytest.raises(AvrinError, match=words):
-                open_trace(path)
-        else:
-            assert len(open_trace(path)) == 1  # lines that reach over blocks are whole again
 
 
 CLOCKS = [
@@ -287,7 +273,7 @@ def test_texts_that_would_fill_the_memory_are_refused_before_they_are_read(tmp_p
 @pytest.mark.parametrize("held", [0, 1 << 30])
 def test_a_recording_just_read_is_that_of_its_copy(tmp_path: Path, held: int, monkeypatch: pytest.MonkeyPatch) -> None:
     """Whether it is in memory, or in a file without a name."""
-    monkeypatch.setattr(store, "IN_MEMORY", held)
+    monkeypatch.setattr(columnar_cache, "MAX_IN_MEMORY", held)
     path = tmp_path / "a.csv"
     path.write_text("t,a,b\n" + "".join(f"{i},{i * 2},x{i % 3}\n" for i in range(1000)))
     first, again = open_trace(path), open_trace(path)

@@ -9,14 +9,13 @@ from __future__ import annotations
 
 import csv
 import re
-from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
 from avrin.errors import AvrinError, reason_of
-from avrin.trace.progress import tell
+from avrin.trace.line_blocks import line_blocks
 
 if TYPE_CHECKING:
     import pyarrow as pa
@@ -124,7 +123,7 @@ class _Cells(Struct):
             return self.table(self.path, names, self.types, None)
         # Reading a large file at once takes several times the memory of the result.
         header, types, tables = None, self.types, []
-        for piece in _pieces(self.path):
+        for piece in line_blocks(self.path, PIECE):
             tables.append(self.table(pa.BufferReader(piece), names, types, header))
             if header is None:
                 header = _names(piece, self.separator)
@@ -199,23 +198,6 @@ class _Cells(Struct):
             half = len(names) // 2
             return self.unread(names[:half]) + self.unread(names[half:]) if half else names
         return []
-
-
-def _pieces(path: Path) -> Iterator[bytes]:
-    """Yield blocks of whole lines small enough to parse in little memory."""
-    size = path.stat().st_size
-    with path.open("rb") as file:
-        rest = b""
-        while read := file.read(PIECE):
-            tell((file.tell() - len(read)) / size)
-            whole, newline, tail = read.rpartition(b"\n")
-            if newline:
-                yield rest + whole + newline
-                rest = tail
-            else:
-                rest += read
-        if rest:
-            yield rest
 
 
 def _names(piece: bytes, separator: str) -> list[str]:

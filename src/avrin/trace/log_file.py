@@ -14,7 +14,7 @@ from __future__ import annotations
 
 import json
 import math
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from itertools import pairwise
 from pathlib import Path
 from typing import Any, BinaryIO, Literal
@@ -31,7 +31,7 @@ from avrin.trace.assemble import MOST_COLUMNS, assemble, canonical, check_size
 from avrin.trace.clock import RATE, UNSAID, Clock
 from avrin.trace.copying import beside
 from avrin.trace.frames import Array, Column, ColumnKind, Event, FloatArray, Trace, Value
-from avrin.trace.progress import tell
+from avrin.trace.line_blocks import line_blocks
 
 __all__ = ["Beside", "read", "read_beside", "write", "write_beside"]
 
@@ -43,7 +43,6 @@ MOST_PARTS = 4  # frames the shortest step may span
 FASTEST = 1_000.0  # frames per second
 ODD = 0.02  # share of steps that may not be a whole number of frames
 NEARLY = 0.0005  # how far a rate may miss the whole number it means: 29.97 does not mean 30
-LONGEST = 64 << 20  # bytes of a line
 Cell = int | float | bool | str | None
 
 
@@ -146,7 +145,11 @@ class _Log:
 
     def take(self, path: Path) -> None:
         """Read all lines. Raises AvrinError naming the line."""
-        for block in _blocks(path):
+        plain_file(path)
+        for block in line_blocks(path, BLOCK):
+            if block.isspace():
+                self._line += block.count(b"\n")
+                continue
             try:
                 lines = _DECODER.decode_lines(block)
             except (msgspec.MsgspecError, RecursionError, UnicodeDecodeError):
@@ -367,27 +370,6 @@ def _count(start: float, last: float, after: float | None, rate: float, early: f
     if after is not None and after >= last:
         return max(1, math.ceil((after - start) * rate - early))
     return max(1, math.ceil((last - start) * rate - early) + 1)
-
-
-def _blocks(path: Path) -> Iterator[bytes]:
-    """Yield blocks of whole lines of a few megabytes."""
-    plain_file(path)
-    size = max(1, path.stat().st_size)
-    with path.open("rb") as file:
-        rest = file.read(3)
-        rest = b"" if rest == b"\xef\xbb\xbf" else rest
-        while read := file.read(BLOCK):
-            tell((file.tell() - len(read)) / size)
-            whole, newline, tail = read.rpartition(b"\n")
-            if newline:
-                yield rest + whole + newline
-                rest = tail
-            else:
-                rest += read
-            if len(rest) > LONGEST:
-                raise AvrinError("a line is longer than 64 MiB", advice="Write one change a line")
-        if rest.strip():
-            yield rest + b"\n"
 
 
 def _plain_args(args: Mapping[str, Cell]) -> dict[str, Value]:

@@ -69,5 +69,6 @@ class ResultCache(Generic[T]):
             return
 
         newest = dict(list(self._values.items())[-self._most :])
-        if cache_put(self._path, msgspec.msgpack.encode(newest), f"{glob.escape(self._name)}-????????????????.msgpack"):
+        outdated = f"{glob.escape(self._name)}-????????????????.msgpack"
+        if cache_put(self._path, msgspec.msgpack.encode(newest), outdated=outdated):
             self._new = False

@@ -8,40 +8,32 @@ from __future__ import annotations
 
 import hashlib
 import logging
-import mmap
-import os
-import shutil
 import time
-import zlib
 from collections.abc import Mapping
 from importlib import import_module
 from pathlib import Path
 from typing import BinaryIO, Protocol, cast
 
-import msgspec
 import numpy as np
 from msgspec.structs import replace
 
 from avrin.errors import AvrinError, reason_of
 from avrin.project.project import Recording, Variable
 from avrin.storage.atomic import atomic_file
-from avrin.storage.cache import cache_get, cache_put, code_stamp
+from avrin.storage.cache import cache_evict, cache_get, cache_put, code_stamp
 from avrin.storage.folders import cache_folder
 from avrin.storage.reading import plain_file
 from avrin.trace.clock import UNSAID, Clock, NoTimeError
+from avrin.trace.columnar_cache import cache_trace, cached_trace
 from avrin.trace.copying import beside as events_of
 from avrin.trace.formats import ENDINGS, FORMATS, Format
-from avrin.trace.frames import KIND_OF, Array, Column, ColumnKind, Event, Trace
+from avrin.trace.frames import KIND_OF, ColumnKind, Trace
 from avrin.trace.naming import with_project_names
 from avrin.trace.start_values import with_start_values
 
 __all__ = ["open_guessing", "open_listed", "open_trace", "save_trace", "write_table"]
 
-MOST_COPIES = 64
-IN_MEMORY = 32 << 20  # bytes up to which a copy is read into memory
-MOST_NOTES = 1000
-SEAL = 16  # bytes of a digest
-MOST_BYTES = 8 << 30  # of all copies
+MAX_DIGESTS = 1000
 log = logging.getLogger(__name__)
 
 
@@ -65,23 +57,6 @@ def _format(path: Path) -> Format:
             advice=f"A trace is a {', '.join(ENDINGS)} file",
         )  # fmt: skip
     return made
-
-
-class _Part(msgspec.Struct, frozen=True):
-    name: str
-    kind: ColumnKind
-    dtype: str
-    words: tuple[str, ...] = ()
-
-
-class _Head(msgspec.Struct, frozen=True):
-    frames: int
-    parts: tuple[_Part, ...]
-    events: tuple[Event, ...]
-    clock: Clock
-    size: int
-    check: int
-    name: str  # of the copy's file, so that a renamed copy is rejected
 
 
 def open_listed(
@@ -122,7 +97,7 @@ def open_trace(
         copy = None
         if copied:
             copy = cache_folder() / "traces" / f"{_key(path, kinds, clock, beside=form.is_table)}.bin"
-        if copy is not None and (known := _read_copy(copy, name or path.stem)) is not None:
+        if copy is not None and (known := cached_trace(copy, name or path.stem)) is not None:
             return with_project_names(known, names or {})
         if form.is_table:
             from avrin.trace.log_file import read_beside  # late: 2 ms
@@ -141,9 +116,9 @@ def open_trace(
     trace = replace(trace, name=name or path.stem)
     if copy is None:
         return with_project_names(trace, names or {})
-    _write_copy(copy, trace)
+    cache_trace(copy, trace)
     # From here on the pages of the copy are mapped, and the system can reclaim them.
-    return with_project_names(_read_copy(copy, trace.name) or trace, names or {})
+    return with_project_names(cached_trace(copy, trace.name) or trace, names or {})
 
 
 def open_guessing(path: Path) -> tuple[Trace, tuple[Clock, ...]]:
@@ -239,101 +214,5 @@ def _content(path: Path) -> str:
     # A file changed just now may change again within one tick of the file system's clock.
     if time.time_ns() - known.st_mtime_ns > 2_000_000_000:
         cache_put(note, content.encode("ascii"))
+        cache_evict(note.parent, "*.is", max_files=MAX_DIGESTS, spare=note)
     return content
-
-
-def _read_copy(copy: Path, name: str) -> Trace | None:
-    try:
-        with copy.open("rb") as file:
-            size = int.from_bytes(file.read(8), "little")
-            if not 0 < size < 64 << 20:
-                raise ValueError("no head")
-            told = file.read(size)
-            if file.read(SEAL) != _seal(
-                told
-            ):  # names, kinds, words, events and clock: `check` covers the numbers alone
-                raise ValueError("its header is incomplete")
-            head = msgspec.msgpack.decode(told, type=_Head)
-            data = _held(file, copy.parent, copy.stat().st_size - 8 - size - SEAL)
-        if head.name != copy.name or len(data) != head.size or zlib.crc32(data.data) != head.check:
-            raise ValueError("incomplete")
-        at = 0
-        arrays = []
-        for part in head.parts:
-            kind = np.dtype(part.dtype)
-            at += -at % kind.itemsize
-            arrays.append(data[at : at + head.frames * kind.itemsize].view(kind))
-            at += head.frames * kind.itemsize
-    except FileNotFoundError:
-        return None
-    except (OSError, ValueError, TypeError, msgspec.MsgspecError) as error:
-        log.warning("the copy %s cannot be used (%s); reading the trace itself", copy.name, error)
-        return None
-    columns = {p.name: Column(p.kind, a, p.words) for p, a in zip(head.parts[2:], arrays[2:], strict=True)}
-    return Trace(name, arrays[0], arrays[1], columns, head.events, head.clock)
-
-
-def _seal(head: bytes) -> bytes:
-    return hashlib.blake2b(head, digest_size=SEAL).digest()
-
-
-def _held(file: BinaryIO, folder: Path, size: int) -> Array:
-    """Return the rest of a file as read-only bytes, shape (size,).
-
-    A named file is not memory-mapped: if another program truncates it, reading it kills the process. Large data is copied to
-    an unnamed file, whose pages the system can reclaim.
-    """
-    if size > IN_MEMORY and hasattr(os, "O_TMPFILE"):
-        try:
-            handle = os.open(folder, os.O_TMPFILE | os.O_RDWR, 0o600)
-            with os.fdopen(handle, "w+b") as nameless:
-                shutil.copyfileobj(file, nameless, 8 << 20)
-                nameless.flush()
-
-                mapped = mmap.mmap(nameless.fileno(), size, access=mmap.ACCESS_READ)
-            return np.frombuffer(mapped, np.uint8)
-        except (OSError, ValueError) as error:
-            log.info("the cache of a recording stays in memory: %s", error)
-            file.seek(-size, os.SEEK_END)
-    data: Array = np.fromfile(file, np.uint8)
-    data.flags.writeable = False
-    return data
-
-
-def _write_copy(copy: Path, trace: Trace) -> None:
-    parts = [_Part("t", "number", trace.t.dtype.str), _Part("run", "number", trace.run.dtype.str)]
-    parts += [_Part(name, c.kind, c.data.dtype.str, c.words) for name, c in trace.columns.items()]
-    arrays: list[Array] = [trace.t, trace.run, *(c.data for c in trace.columns.values())]
-    blocks: list[bytes | memoryview] = []
-    at = check = 0
-    for array in arrays:
-        filled = bytes(-at % array.itemsize)  # arrays start at multiples of their item size
-        block = np.ascontiguousarray(array).view(np.uint8).data
-        check = zlib.crc32(block, zlib.crc32(filled, check))
-        blocks += [filled, block]
-        at += len(filled) + array.nbytes
-    head = msgspec.msgpack.encode(
-        _Head(len(trace), tuple(parts), trace.events, trace.clock or UNSAID, at, check, copy.name)
-    )
-    try:
-        copy.parent.mkdir(parents=True, exist_ok=True)
-        with atomic_file(copy, lasting=False) as file:
-            file.write(len(head).to_bytes(8, "little"))
-            file.write(head)
-            file.write(_seal(head))
-            for part in blocks:
-                file.write(part)
-        _clear(copy.parent)
-    except (OSError, AvrinError) as error:
-        log.warning("no copy of %s was cached: %s", trace.name, error)
-
-
-def _clear(folder: Path) -> None:
-    """Delete the oldest copies if there are too many or they use too much space."""
-    for pattern, most in (("*.bin", MOST_COPIES), ("*.is", MOST_NOTES)):
-        newest_first = sorted(folder.glob(pattern), key=lambda p: p.stat().st_mtime, reverse=True)
-        room = MOST_BYTES
-        for number, path in enumerate(newest_first):
-            room -= path.stat().st_size
-            if number and (number >= most or room < 0):
-                path.unlink(missing_ok=True)

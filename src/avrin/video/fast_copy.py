@@ -15,7 +15,7 @@ from typing import Any, BinaryIO
 
 from avrin.errors import AvrinError
 from avrin.storage.atomic import atomic_file
-from avrin.storage.cache import cache_get, cache_put
+from avrin.storage.cache import cache_evict, cache_get, cache_put
 from avrin.storage.folders import cache_folder
 from avrin.video.film import Film
 
@@ -49,10 +49,10 @@ def quick_copy(path: Path, wanted: Callable[[], bool] = lambda: True) -> Path:
         if cache_get(copy.with_suffix(".seal")) == _digest(copy):
             return copy
         copy.parent.mkdir(parents=True, exist_ok=True)
-        _make_room(copy.parent)
         with atomic_file(copy, lasting=False) as file:
             _write(film, file, wanted)
         cache_put(copy.with_suffix(".seal"), _digest(copy))
+        cache_evict(copy.parent, max_bytes=MAX_BYTES, spare=copy)
     except OSError as error:
         log.warning("no quick copy of %s was kept: %s", path.name, error)
         return path
@@ -92,14 +92,3 @@ def _digest(copy: Path) -> bytes:
         return b""
     with copy.open("rb") as file:
         return hashlib.file_digest(file, "sha256").digest()
-
-
-def _make_room(folder: Path) -> None:
-    """Delete the oldest copies if all together are too large."""
-    copies = sorted((one.stat().st_mtime, one.stat().st_size, one) for one in folder.glob("*.mp4"))
-    whole = sum(size for _, size, _ in copies)
-    for _, size, one in copies:
-        if whole <= MAX_BYTES:
-            return
-        one.unlink(missing_ok=True)
-        whole -= size

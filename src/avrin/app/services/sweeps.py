@@ -19,6 +19,7 @@ from avrin.editor.changes import Change
 from avrin.editor.snapshot import Snapshot
 from avrin.errors import AvrinError, reason_of
 from avrin.storage.atomic import atomic_write
+from avrin.storage.cache import cache_evict
 from avrin.storage.files import dumps
 from avrin.storage.folders import cache_folder, folder_for
 from avrin.storage.reading import read_whole
@@ -31,7 +32,7 @@ __all__ = ["Sweeps"]
 NICE = ["nice", "-n", "10"]  # the window has priority
 PATIENCE = 3000  # milliseconds to wait for a stopped process
 MOST_BYTES = 1 << 16
-MOST_PROJECTS = 20  # whose sweeps are retained
+MAX_PROJECTS = 20  # whose sweeps are retained
 
 
 class Sweeps(QObject):
@@ -119,7 +120,7 @@ class Sweeps(QObject):
             sys.executable, "-m", "avrin", "sweep", str(project), "--folder", str(editor.now.folder), "--recordings",
             self.there, "--out", str(folder / "states.parquet"), "--resume", "--no-findings", "--progress", "lines",
         ]  # fmt: skip
-        _tidy(folder.parent, folder)
+        cache_evict(folder.parent, max_files=MAX_PROJECTS, spare=folder)
         if shutil.which(NICE[0]):
             arguments = [*NICE, *arguments]
         self._known = folder
@@ -198,13 +199,3 @@ class Sweeps(QObject):
             self._editor.announce("sweep")
 
         self._reading.submit(work, done)
-
-
-def _tidy(folder: Path, but: Path) -> None:
-    """Delete the oldest sweeps of other projects."""
-    try:
-        others = sorted((one for one in folder.iterdir() if one != but), key=lambda path: path.stat().st_mtime)
-    except OSError:
-        return
-    for one in others[: -(MOST_PROJECTS - 1)]:
-        shutil.rmtree(one, ignore_errors=True)

@@ -18,6 +18,7 @@ from avrin.app.painting.picture_cache import keep_picture, kept_picture
 from avrin.app.services.editor import Editor
 from avrin.errors import AvrinError
 from avrin.render.artwork import artwork
+from avrin.storage.cache import cache_evict
 from avrin.storage.files import inside
 from avrin.storage.folders import cache_folder
 
@@ -55,13 +56,11 @@ def keep_ground(editor: Editor, path: Path, ground: QPixmap) -> None:
         picture = _picture(editor)
         if picture is None or artwork(str(picture)) is None or kept_picture(path) is not None:
             return
-        older = sorted(path.parent.glob("*.picture"), key=lambda file: file.stat().st_mtime, reverse=True)
-        for old in older[MAX_FILES - 1 :]:
-            old.unlink(missing_ok=True)
     except (AvrinError, OSError) as error:
         log.warning("the plate was not kept: %s", error)
         return
     keep_picture(path, ground.toImage())
+    cache_evict(path.parent, max_files=MAX_FILES, spare=path)
 
 
 def _picture(editor: Editor) -> Path | None:
