@@ -94,8 +94,8 @@ class Hand:
     def command(self, words: str) -> None:
         """Found by typing."""
         self.key(Key.Key_K, CTRL)
-        QTest.keyClicks(self.window.finder.field, words)
-        QTest.keyClick(self.window.finder.field, Key.Key_Return)
+        QTest.keyClicks(self.window.popups.finder.field, words)
+        QTest.keyClick(self.window.popups.finder.field, Key.Key_Return)
         QApplication.processEvents()
 
     def type_into(self, field: QWidget, text: str) -> None:

@@ -40,7 +40,7 @@ from window_fixtures import carried, one_window, qapp  # noqa: F401
 
 Role = QAccessible.Role
 # Painted frames, backgrounds and lines, which carry no information.
-BARE = {"Window", "Header", "Footer", "Ribbons", "ThinLine", "Fade", "_Chooser", "Popup", "ActionEdit", "TraceEdit",
+BARE = {"Window", "Header", "Footer", "Ribbons", "ThinLine", "Fade", "KindChooser", "Popup", "ActionEdit", "TraceEdit",
         "RecordingEdit", "DeclarationEdit", "RuleRow"}  # fmt: skip
 OWN = (QAbstractButton, QAbstractItemView, QComboBox, QLineEdit, QPlainTextEdit, QSplitterHandle)
 

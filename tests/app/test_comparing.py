@@ -216,7 +216,7 @@ def test_a_step_of_the_history_is_seen_gone_back_to_and_compared_with(hand: Hand
         editor.do(set_rule, VALUE, f"hull * {factor}")
         assert editor.now.history.at == number + 1
     hand.key(Key.Key_Z, CTRL | ALT)
-    strip = window.history.strip
+    strip = window.popups.history.strip
     strip._painting.wait()
     assert strip.isVisible()
     assert len(strip.pictures) == 4

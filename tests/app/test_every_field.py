@@ -102,7 +102,7 @@ def item(hand: Hand, part: str, at: int = -1) -> dict[str, Any]:
 def project_fields(hand: Hand) -> dict[str, Any]:
     hand.window.activateWindow()
     hand.key(Key.Key_I, CTRL)
-    edit = hand.window.project_edit
+    edit = hand.window.popups.project
     hand.type_into(edit.title, "Another dive")
     hand.type_into(edit.wide, "1600")
     hand.type_into(edit.high, "900")
@@ -280,11 +280,11 @@ def band_fields(hand: Hand) -> dict[str, Any]:
 
 
 def plate_fields(hand: Hand) -> dict[str, Any]:
-    hand.window.plate_edit.open_under(hand.window.header.plate)
-    hand.type_into(hand.window.plate_edit.name, "the wreck")
-    hand.type_into(hand.window.plate_edit.when, "depth > 20")
-    hand.window.plate_edit.proportions.setFocus()
-    QTest.keyClick(hand.window.plate_edit.proportions, Key.Key_Down)
+    hand.window.popups.plate.open_under(hand.window.header.plate)
+    hand.type_into(hand.window.popups.plate.name, "the wreck")
+    hand.type_into(hand.window.popups.plate.when, "depth > 20")
+    hand.window.popups.plate.proportions.setFocus()
+    QTest.keyClick(hand.window.popups.plate.proportions, Key.Key_Down)
     QApplication.processEvents()
     hand.drag(QPoint(80, 330), QPoint(100, 50))
     found = item(hand, "plates", 0)
@@ -296,11 +296,11 @@ def plate_fields(hand: Hand) -> dict[str, Any]:
 def film_plate_fields(hand: Hand) -> dict[str, Any]:
     """All of a plate: those of a picture, then those of a film beside it."""
     picture = plate_fields(hand)
-    hand.window.plate_edit.close_it()
+    hand.window.popups.plate.close_it()
     hand.drop(*pictures(hand.folder.parent.parent / "shots", range(9)))
     hand.menu("Add a film")
-    hand.window.plate_edit.open_under(hand.window.header.plate)
-    edit = hand.window.plate_edit
+    hand.window.popups.plate.open_under(hand.window.header.plate)
+    edit = hand.window.popups.plate
     hand.type_into(edit.offset, "2,5")
     hand.type_into(edit.rate, "12")
     film = hand.file()["plates"][-1]
@@ -315,17 +315,17 @@ def film_plate_fields(hand: Hand) -> dict[str, Any]:
 
 def zone_fields(hand: Hand) -> dict[str, Any]:
     plate_fields(hand)
-    hand.type_into(hand.window.plate_edit.zone, "the cabin")
+    hand.type_into(hand.window.popups.plate.zone, "the cabin")
     for axis, rule in (("x", "960 + depth"), ("y", "depth * 8")):
-        hand.type_into(hand.window.plate_edit.follows[axis], rule)
+        hand.type_into(hand.window.popups.plate.follows[axis], rule)
     found: dict[str, Any] = item(hand, "plates", 0)["keep_clear"][-1]
     assert found["name"] == "the cabin"
     return found
 
 
 def screen_fields(hand: Hand) -> dict[str, Any]:
-    hand.window.screen_edit.open_under(hand.window.header.screen_link)
-    edit = hand.window.screen_edit
+    hand.window.popups.screen.open_under(hand.window.header.screen_link)
+    edit = hand.window.popups.screen
     for field, text in ((edit.name, "tv"), (edit.wide, "1280"), (edit.high, "720"), (edit.safe, "4")):
         hand.type_into(field, text)
     for what, text in (("scale", "125"), ("inches", "50"), ("metres", "2,5")):
@@ -341,7 +341,7 @@ def screen_fields(hand: Hand) -> dict[str, Any]:
 
 def region_fields(hand: Hand) -> dict[str, Any]:
     """A part of a split screen."""
-    edit = hand.window.screen_edit
+    edit = hand.window.popups.screen
     if not edit.isVisible():
         edit.open_under(hand.window.header.screen_link)
     edit.split.setFocus()
@@ -362,9 +362,9 @@ def outcome_fields(hand: Hand) -> dict[str, Any]:
     desk = hand.window.desks.currentWidget()
     assert isinstance(desk, LadderDesk)
     QTest.mouseClick(desk.face_links["warning"], LEFT)
-    desk.warning.outcomes.taken.emit("another …")
-    hand.type_into(desk.warning.rule, "air <= 0")
-    hand.type_into(desk.warning.called, "drowned")
+    desk.warning.outcome.choice.taken.emit("another …")
+    hand.type_into(desk.warning.outcome.rule, "air <= 0")
+    hand.type_into(desk.warning.outcome.called, "drowned")
     desk.wait()
     found = item(hand, "outcomes")
     assert found == {"name": "drowned", "rule": "air <= 0"}
@@ -385,7 +385,7 @@ def language_fields(hand: Hand) -> dict[str, Any]:
 
 
 def recording_fields(hand: Hand) -> dict[str, Any]:
-    edit = hand.window.trace_edit
+    edit = hand.window.popups.recording
     edit.open_it()
     hand.pressed("add a variant")
     for name, text in (

@@ -188,7 +188,7 @@ def test_the_film_is_dragged_until_what_is_seen_lies_under_its_mark(filmed: Hand
     editor.do(go_to_seconds, mark)
     window.header.plate_edit_wanted.emit(window.header.plate)
     QApplication.processEvents()
-    strip = window.plate_edit.film
+    strip = window.popups.plate.film
     middle, row = strip.width() // 2, 55
     there = strip.film_at(strip.seconds_at(middle - 120))
     QTest.mousePress(strip, LEFT, PLAIN, QPoint(middle - 120, row))
@@ -204,7 +204,7 @@ def test_the_film_is_dragged_until_what_is_seen_lies_under_its_mark(filmed: Hand
     assert strip.film_at(mark) == pytest.approx(there - 1 / 30, abs=1e-3)
     QTest.keyClick(strip, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
     assert strip.film_at(mark) == pytest.approx(there - 1 / 30 + 1, abs=1e-3)
-    window.plate_edit.close_it()
+    window.popups.plate.close_it()
     filmed.key(Key.Key_Z, CTRL)
     filmed.key(Key.Key_Z, CTRL)
     assert "offset" not in filmed.file()["plates"][-1]
@@ -219,7 +219,7 @@ def test_the_strip_shows_the_film(filmed: Hand) -> None:
     window = filmed.window
     window.editor.do(go_to_seconds, 3.0)
     window.header.plate_edit_wanted.emit(window.header.plate)
-    strip = window.plate_edit.film
+    strip = window.popups.plate.film
     QApplication.processEvents()
     until(lambda: bool(strip._pictures) and not strip.busy)
     seconds = {second: number_in(picture) / 30 for second, picture in strip._pictures.items() if second < 9.9}
@@ -235,7 +235,7 @@ def test_numbered_pictures_are_one_film_and_run_as_fast_as_is_reported(hand: Han
     hand.window.editor.do(go_to_seconds, 0.5)
     assert shown(hand.window) == 55
     hand.window.header.plate_edit_wanted.emit(hand.window.header.plate)
-    hand.type_into(hand.window.plate_edit.rate, "10")
+    hand.type_into(hand.window.popups.plate.rate, "10")
     assert hand.file()["plates"][-1]["rate"] == 10
     assert shown(hand.window) == 45
 

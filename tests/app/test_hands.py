@@ -478,7 +478,7 @@ def test_another_kind_from_the_menu_under_the_right_button(hand: Hand) -> None:
 
 def test_every_command_is_listed_with_its_keys(hand: Hand) -> None:
     QTest.keyClicks(hand.picture, "?")
-    finder = hand.window.finder
+    finder = hand.window.popups.finder
     assert finder.isVisible()
     given = [finder.list.item(at).text() for at in range(finder.list.count())]
     assert len(given) == len(hand.window.actions_table)
@@ -492,7 +492,7 @@ def test_a_command_is_found_by_typing_and_done(hand: Hand) -> None:
     hand.command("front")
     assert hand.ids()[-1] == "scrap"
     hand.key(Key.Key_K, CTRL)
-    finder = hand.window.finder
+    finder = hand.window.popups.finder
     QTest.keyClicks(finder.field, "zzz")
     assert finder.list.count() == 0
     QTest.keyClick(finder.field, Key.Key_Return)  # nothing happens
@@ -504,7 +504,7 @@ def test_a_command_is_found_by_typing_and_done(hand: Hand) -> None:
 def test_the_arrows_walk_over_what_cannot_be_done_now(hand: Hand) -> None:
     hand.key(Key.Key_Escape)
     hand.key(Key.Key_K, CTRL)
-    finder = hand.window.finder
+    finder = hand.window.popups.finder
     seen = []
     for _ in range(finder.list.count()):
         seen.append(finder.list.currentItem().text().split("  ")[0])

@@ -164,19 +164,19 @@ def test_a_position_dragged_onto_a_zone_lets_it_follow(divers: Hand, tmp_path: P
     hand.drop(tmp_path / "reef.png")
     hand.menu("Add as a plate")
     window.desk.lanes.reveal("diver[0].x")
-    window.plate_edit.open_under(window.header.plate)
+    window.popups.plate.open_under(window.header.plate)
     hand.drag(QPoint(150, 150), QPoint(100, 50))
     before = hand.file()["plates"][0]["keep_clear"][-1]
     carry(hand, "variable", "diver[0].x", QPoint(190, 170))
     zone = hand.file()["plates"][0]["keep_clear"][-1]
     _, _, wide, high = before  # a zone without a name is its box alone
     assert zone == {"box": [-wide / 2, -high / 2, wide, high], "x": "diver[0].x * 1920", "y": "diver[0].y * 1080"}
-    assert window.plate_edit.isVisible(), "and drawing continues"
-    assert window.plate_edit.follows["y"].text() == "diver[0].y * 1080"
+    assert window.popups.plate.isVisible(), "and drawing continues"
+    assert window.popups.plate.follows["y"].text() == "diver[0].y * 1080"
     window.desk.lanes.reveal("diver[0].breath")
     carry(hand, "variable", "diver[0].breath", QPoint(190, 170))
     assert "Drop a position" in window.message.text()
     assert "widgets" not in hand.file(), "no widget comes of it while zones are drawn"
     hand.key(Key.Key_Z, CTRL)
     assert hand.file()["plates"][0]["keep_clear"][-1] == before
-    window.plate_edit.close_it()
+    window.popups.plate.close_it()

@@ -143,5 +143,5 @@ def test_a_key_is_chosen_by_pressing_it(hand: Hand) -> None:
     QTest.keyClick(listening(), Key.Key_Escape)
     assert hand.widget("patch")["options"]["key"] == "Shift"
     assert hand.window.editor.now.frame == frame, "no key ran a command"
-    assert not hand.window.finder.isVisible()
+    assert not hand.window.popups.finder.isVisible()
     assert before != "Shift"

@@ -85,7 +85,7 @@ def test_zones_are_drawn_moved_sized_and_taken_away_in_the_picture(hand: Hand) -
 
     header.pick_plate()
     hand.menu("Name, zones")
-    assert hand.window.plate_edit.isVisible()
+    assert hand.window.popups.plate.isVisible()
     hand.drag(QPoint(80, 330), QPoint(100, 50))
     drawn = zones()[-1]
     assert len(zones()) == len(before) + 1
@@ -97,7 +97,7 @@ def test_zones_are_drawn_moved_sized_and_taken_away_in_the_picture(hand: Hand) -
     assert zones()[-1][2:] == pytest.approx([120 / zoom, 70 / zoom], abs=1.5)
     hand.window.activateWindow()
     hand.picture.setFocus()
-    hand.type_into(hand.window.plate_edit.zone, "the  way out")
+    hand.type_into(hand.window.popups.plate.zone, "the  way out")
     assert matches()[-1] == {"box": zones()[-1], "name": "the way out"}
     hand.key(Key.Key_Z, CTRL)
     x = zones()[-1][0]
@@ -113,10 +113,10 @@ def test_zones_are_drawn_moved_sized_and_taken_away_in_the_picture(hand: Hand) -
 
 def test_a_zone_follows_a_thing_and_stays_where_it_is_let_go(hand: Hand) -> None:
     window, editor = hand.window, hand.window.editor
-    window.plate_edit.open_under(window.header.plate)
+    window.popups.plate.open_under(window.header.plate)
     hand.drag(QPoint(80, 330), QPoint(100, 50))
     drawn = hand.file()["plates"][0]["keep_clear"][-1]
-    edit = window.plate_edit
+    edit = window.popups.plate
     hand.type_into(edit.follows["y"], "depth * 10")
     box = hand.file()["plates"][0]["keep_clear"][-1]["box"]
     assert box == [drawn[0], -drawn[3] / 2, *drawn[2:]], "about the middle of what it follows"
@@ -146,7 +146,7 @@ def test_a_zone_follows_a_thing_and_stays_where_it_is_let_go(hand: Hand) -> None
 def test_a_plate_is_called_otherwise_and_removed(hand: Hand) -> None:
     hand.window.header.pick_plate()
     hand.menu("Name, zones")
-    edit = hand.window.plate_edit
+    edit = hand.window.popups.plate
     hand.type_into(edit.name, "the wreck")
     assert hand.file()["plates"][0]["name"] == "the wreck"
     assert hand.window.editor.now.plate.name == "the wreck"
@@ -171,7 +171,7 @@ def test_screens_are_added_sized_and_removed(hand: Hand) -> None:
     assert header.screen_link.text() == "2400 × 1080"
     header.pick_screen()
     hand.menu("Name, size")
-    edit = hand.window.screen_edit
+    edit = hand.window.popups.screen
     hand.type_into(edit.wide, "2340")
     hand.type_into(edit.safe, "3")
     hand.type_into(edit.name, "my phone")
@@ -188,8 +188,8 @@ def test_the_recording_chooses_the_plate_where_its_rule_is_true(hand: Hand) -> N
     header, editor = hand.window.header, hand.window.editor
     first, second = (one["name"] for one in hand.before["plates"][:2])
     look_over(hand.window, 1)
-    hand.window.plate_edit.open_under(header.plate)
-    hand.type_into(hand.window.plate_edit.when, "depth > 20")
+    hand.window.popups.plate.open_under(header.plate)
+    hand.type_into(hand.window.popups.plate.when, "depth > 20")
     hand.pressed("done")
     look_over(hand.window, 0)
     header.pick_plate()
@@ -198,7 +198,7 @@ def test_the_recording_chooses_the_plate_where_its_rule_is_true(hand: Hand) -> N
     for frame, name in ((0, first), (deep, second), (deep - 1, first)):
         look_at(hand.window, float(editor.now.trace.axis[frame]))
         assert header.plate.text() == f"plate: {name}"
-    hand.type_into(hand.window.plate_edit.when, "dept > 20")
+    hand.type_into(hand.window.popups.plate.when, "dept > 20")
     assert hand.file()["plates"][0].get("when") == "dept > 20", "of the one that is shown now"
     assert "did you mean" in hand.window.message.text() or editor.now.bound.errors
 
@@ -207,7 +207,7 @@ def test_a_split_screen_shows_one_players_part_at_a_time_and_all_on_the_sheet(ha
     """What one player reads is another one's value: the card, the picture and the lanes follow whose part is looked at."""
     window, editor = hand.window, hand.window.editor
     look_at(window, 60.0)
-    edit = window.screen_edit
+    edit = window.popups.screen
     edit.open_under(window.header.screen_link)
     edit.split.setFocus()
     QTest.keyClick(edit.split, Key.Key_Down)

@@ -252,7 +252,7 @@ class Builder(Hand):
         self.drop(self.folder.parent / (wanted.get("film") or wanted["picture"]))
         if "picture" in wanted:
             self.menu("Add as a plate")
-        edit = self.window.plate_edit
+        edit = self.window.popups.plate
         self.window.header.pick_plate()
         self.menu("Name, ")
         self.into(edit.name, wanted["name"])
@@ -271,8 +271,8 @@ class Builder(Hand):
         desk: Any = self.window.desks.currentWidget()
         QTest.mouseClick(desk.face_links["warning"], LEFT)
         QApplication.processEvents()
-        self.into(desk.warning.rule, wanted["rule"])
-        self.into(desk.warning.called, wanted["name"])
+        self.into(desk.warning.outcome.rule, wanted["rule"])
+        self.into(desk.warning.outcome.called, wanted["name"])
         desk.wait()
         self.window.show_desk("Bind")
 
@@ -295,7 +295,7 @@ class Builder(Hand):
         sizes.actions()[0].trigger()
         found.close()
         self.wake()
-        edit = self.window.screen_edit
+        edit = self.window.popups.screen
         edit.open_under(self.window.header.screen_link)
         self.into(edit.name, wanted["name"])
         self.into(edit.wide, wanted["size"][0])
@@ -307,7 +307,7 @@ class Builder(Hand):
         """What is said of a recording, once it is looked at."""
         self.window.header.pick_trace()
         self.menu(wanted["path"].split("/")[-1].split(".")[0])
-        edit = self.window.trace_edit
+        edit = self.window.popups.recording
         edit.open_it()
         for name in ("name", "note"):
             self.into(edit.fields[name], wanted.get(name, ""))
@@ -362,6 +362,6 @@ def test_the_sample_is_built_again_by_mouse_and_keys(bare: Builder, demo: Path) 
         bare.outcome(outcome)
     bare.wake()
     bare.key(Key.Key_I, CTRL)
-    bare.into(bare.window.project_edit.title, wanted["title"])
-    bare.window.project_edit.close_it()
+    bare.into(bare.window.popups.project.title, wanted["title"])
+    bare.window.popups.project.close_it()
     assert bare.file() == wanted

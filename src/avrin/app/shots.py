@@ -123,7 +123,7 @@ def begin_anew(window: Window) -> None:
         if popup.isVisible():
             popup.close_it()
     window.show_desk("Bind")
-    window.finder.hide()
+    window.popups.finder.hide()
     window.message.hide()
 
 
@@ -243,7 +243,7 @@ def _zones(window: Window) -> None:
     """The zones a plate keeps clear, drawn in the picture."""
     window.editor.do(go_to_seconds, 118)
     window.editor.do(select_widget, "")
-    window.plate_edit.open_under(window.header.plate)
+    window.popups.plate.open_under(window.header.plate)
     area = window.desk.hud.picture_rect()
     inside = QPointF(area.x() + area.width() * 0.55, area.y() + area.height() * 0.6).toPoint()
     QTest.mouseClick(window.desk.hud, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, inside)
@@ -256,7 +256,7 @@ def _film(window: Window) -> None:
     editor.do(show_over, next(plate for plate in editor.now.project.plates if plate.film))
     window.header.plate_edit_wanted.emit(window.header.plate)
     window.repaint()
-    while window.workspace.video.busy or window.plate_edit.film.busy:
+    while window.workspace.video.busy or window.popups.plate.film.busy:
         time.sleep(0.01)
         application().processEvents()
 

@@ -10,15 +10,17 @@ from typing import TYPE_CHECKING, Literal, get_args
 
 from msgspec import Struct
 
-from avrin.editor.snapshot import Snapshot, sources
+from avrin.editor.snapshot import Selection, Snapshot, sources
 from avrin.kinds.registry import KINDS
 from avrin.storage.view_state import ViewState
-from avrin.trace.frames import KIND_OF, ColumnKind
+from avrin.trace.frames import KIND_OF, ColumnKind, event_column
 
 if TYPE_CHECKING:
     from avrin.findings.finding import Finding
 
-__all__ = ["FOLD", "Lane", "LaneSort", "key_of", "lanes", "moved_by_hand"]
+__all__ = [
+    "FOLD", "Lane", "LaneSort", "dragged_name", "is_selected", "key_of", "lanes", "moved_by_hand", "selection_of",
+]  # fmt: skip
 
 WIDGET_HEIGHT = 38
 CURVE_HEIGHT = 46
@@ -211,3 +213,22 @@ class _Builder:
         if self._wanted(name):
             declared = any(event.name == name for event in self.now.project.events)
             self.blocks.append([Lane(name, "event", FLAT_HEIGHT, declared=declared)])
+
+
+def dragged_name(lane: Lane) -> str:
+    """Return what a lane's head drags onto the picture, or "": a variable, a whole roster, an event."""
+    return {"variable": lane.name, "roster": f"{lane.name}[]", "event": f"{lane.name}()"}.get(lane.sort, "")
+
+
+def selection_of(lane: Lane) -> Selection:
+    """Return the selection of a lane's widget, variable or event."""
+    if lane.sort == "event":
+        return Selection(variable=event_column(lane.name))
+    return Selection(widget=lane.name) if lane.sort == "widget" else Selection(variable=lane.name)
+
+
+def is_selected(lane: Lane, selected: Selection) -> bool:
+    """Return whether a lane is selected."""
+    if lane.sort == "widget":
+        return lane.name in selected.widgets
+    return lane.sort not in ("roster", "fold") and selection_of(lane) == selected

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from avrin.editor.snapshot import Selection, Snapshot
 
 __all__ = [
-    "select", "select_all", "select_like", "select_merged", "select_siblings", "select_variable", "select_widget",
-    "select_widgets", "toggle",
+    "extend_selection", "select", "select_all", "select_like", "select_merged", "select_siblings", "select_variable",
+    "select_widget", "select_widgets", "toggle",
 ]  # fmt: skip
 
 
@@ -64,3 +66,12 @@ def select_siblings(now: Snapshot) -> Snapshot:
 
 def _several(*idents: str) -> Selection:
     return Selection(widget=idents[0], more=tuple(idents[1:])) if idents else Selection()
+
+
+def extend_selection(now: Snapshot, widgets: Sequence[str], step: int) -> Snapshot:
+    """Add the next widget of a list to the selection, or remove the latest one when going back. step: 1 or -1."""
+    latest = next((ident for ident in reversed(now.chosen) if ident in widgets), None)
+    if latest is None:
+        return now
+    other = widgets[min(max(0, widgets.index(latest) + step), len(widgets) - 1)]
+    return now if other == latest else toggle(now, latest if other in now.chosen else other)

@@ -7,21 +7,20 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSettings, Qt, QTimer, Signal
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtCore import QEvent, QPoint, QPointF, QSettings, Qt, QTimer, Signal
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from avrin.app.bind_desk.binding_drag import BindingDrag
 from avrin.app.bind_desk.lanes.scale import HEAD, TimeScale
 from avrin.app.bind_desk.lanes.view import LaneView
 from avrin.app.bind_desk.picture.hud_view import HudView
+from avrin.app.bind_desk.popups.kind_chooser import KindChooser
 from avrin.app.bind_desk.ribbons import Ribbon, Ribbons
 from avrin.app.bind_desk.ruler import Ruler
 from avrin.app.bind_desk.shelf import Shelf
-from avrin.app.controls.labels import text_label
-from avrin.app.controls.link import Link
 from avrin.app.controls.scroller import BAR_ROOM, Splitter
-from avrin.app.controls.theme import EDGE, theme
+from avrin.app.controls.theme import EDGE
 from avrin.app.services.suggestions import Suggested
 from avrin.app.services.workspace import Workspace
 from avrin.binding.derived import extracted, free_name
@@ -34,11 +33,9 @@ from avrin.editor.snapshot import sources
 from avrin.edits.pictures import in_own_size
 from avrin.errors import AvrinError
 from avrin.kinds.proportions import own_size
-from avrin.kinds.registry import KINDS
 from avrin.offers.offers import free_id
 from avrin.onboarding.first_hud import first_hud, with_room
 from avrin.project.project import Place, Variable, Widget
-from avrin.render.scene import widget_rect
 from avrin.storage.assets import take_in
 from avrin.trace.frames import event_column
 
@@ -89,7 +86,7 @@ class BindDesk(QWidget):
         self.drag = BindingDrag(editor, self.hud)
         self._build()
         self.ribbons = Ribbons(self, self._find_ribbons, self.shelf)
-        self.chooser = _Chooser(self, self.drag)
+        self.chooser = KindChooser(editor, self.hud, self.drag, self)
         self._completing = QTimer(self)
         self._completing.setSingleShot(True)
         self._completing.timeout.connect(self._complete)
@@ -533,61 +530,3 @@ class BindDesk(QWidget):
     def _leave_finder(self) -> None:
         """Leave the filter field on Escape and Enter; the filter stays until the field is empty."""
         self.lanes.setFocus()
-
-
-class _Chooser(QFrame):
-    """After a drop: the kinds that suit the variable, to switch with one press."""
-
-    def __init__(self, desk: BindDesk, drag: BindingDrag) -> None:
-        super().__init__(desk)
-        self._desk = desk
-        self._drag = drag
-        self._row = QHBoxLayout(self)
-        self._row.setContentsMargins(10, 3, 6, 3)
-        self._row.setSpacing(0)
-        self.links: list[Link] = []
-        self.hide()
-        drag.offered.connect(self._show)
-        desk.editor.follow("popups", self)
-        self._for = ""
-
-    def on_change(self, change: Change) -> None:
-        """Close with another selection."""
-        if change.of("selection") and self._desk.editor.now.selection.widget != self._for:
-            self.hide()
-
-    def _show(self, offered: list[Widget], chosen: int) -> None:
-        while self._row.count():
-            item = self._row.takeAt(0)
-            if item is not None and (part := item.widget()) is not None:
-                part.deleteLater()
-        self._row.addWidget(text_label("show as", size="small"))
-        self.links = []
-        for i, widget in enumerate(offered):
-            link = Link(widget.kind, lambda i=i: self._drag.take(offered, i), bold=i == chosen)  # type: ignore[misc]
-            link.setToolTip(KINDS[widget.kind].help)
-            self.links.append(link)
-            self._row.addWidget(link)
-        self._for = offered[chosen].id
-        self.adjustSize()
-        self._place(offered[chosen])
-        self.setVisible(len(offered) > 1)
-        self.raise_()
-
-    def _place(self, widget: Widget) -> None:
-        """Move below the widget's tag, inside the picture."""
-        desk = self._desk
-        rect = desk.hud.to_view(widget_rect(desk.editor.now.project, widget, desk.editor.now.view.screen))
-        origin = desk.hud.mapTo(desk, QPoint(0, 0))
-        area = desk.hud.seen_rect()
-        below = rect.bottom() + 32 if rect.bottom() + 66 < area.bottom() else rect.top() - 62
-        x = min(max(rect.x(), 4.0), area.right() - self.width() - 4)
-        self.move(origin + QPoint(round(x), round(below)))
-
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        t = theme()
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(t.line, 1))
-        painter.setBrush(t.raised)
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 5, 5)

@@ -1,8 +1,6 @@
-"""A one-line text field, and conversion between values and text."""
+"""A one-line text field."""
 
 from __future__ import annotations
-
-import math
 
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent
@@ -10,64 +8,8 @@ from PySide6.QtWidgets import QLineEdit, QWidget
 
 from avrin.app.controls.keys import KeepsEscape
 from avrin.app.controls.theme import font, groundless, theme
-from avrin.errors import AvrinError
-from avrin.project.numbers import rule_number
-from avrin.project.project import VariableType
-from avrin.trace.frames import Value
 
-__all__ = ["Field", "parsed", "pixels", "written"]
-
-FURTHEST = 100_000.0  # pixels of a place's offset
-
-
-def parsed(text: str, type_: VariableType) -> Value:
-    """Parse a value typed by the user; None for an empty text. Raises AvrinError for another type."""
-    text = text.strip()
-    if type_ == "text":
-        return text
-    if not text:
-        return None
-    if type_ == "bool":
-        known = {
-            "yes": True,
-            "true": True,
-            "1": True,
-            "on": True,
-            "no": False,
-            "false": False,
-            "0": False,
-            "off": False,
-        }
-        if text.lower() not in known:
-            raise AvrinError(f"'{text}' is neither yes nor no")
-        return known[text.lower()]
-    try:
-        number = float(text.replace(",", ".").replace("−", "-").replace(" ", ""))
-    except ValueError:
-        raise AvrinError(f"'{text}' is not a number") from None
-    if number != number or number in (float("inf"), float("-inf")):
-        raise AvrinError(f"'{text}' is not a value a game can show")
-    return float(round(number)) if type_ == "int" else number
-
-
-def pixels(text: str) -> float:
-    """Parse a number of pixels, clamped to a place's limits. Raises AvrinError for an invalid number."""
-    try:
-        number = float(text.replace(",", ".").replace("−", "-"))
-    except ValueError:
-        number = math.nan
-    if math.isnan(number):
-        raise AvrinError(f"'{text}' is not a number of pixels", advice="Write for example 24")
-    return max(-FURTHEST, min(FURTHEST, number))
-
-
-def written(value: object) -> str:
-    """Return the text of a value for a field."""
-    if value is None:
-        return ""
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    return rule_number(value) if isinstance(value, int | float) else str(value)
+__all__ = ["Field"]
 
 
 class Field(KeepsEscape, QLineEdit):

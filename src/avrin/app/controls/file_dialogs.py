@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from PySide6.QtCore import QMimeData
 from PySide6.QtWidgets import QWidget
 
-__all__ = ["ask_file", "ask_files", "ask_folder", "ask_target", "ending_in"]
+__all__ = ["ask_file", "ask_files", "ask_folder", "ask_target", "dropped_files", "ending_in"]
 
 
 def ask_file(parent: QWidget, title: str, folder: Path, sorts: str) -> Path | None:
@@ -39,6 +40,11 @@ def ask_target(parent: QWidget, title: str, proposed: Path, sorts: str) -> Path 
 
     name, _ = QFileDialog.getSaveFileName(parent, title, str(proposed), sorts)
     return Path(name) if name else None
+
+
+def dropped_files(data: QMimeData) -> list[Path]:
+    """Return the local files of a drag."""
+    return [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
 
 
 def ending_in(end: str, path: Path) -> Path:

@@ -12,10 +12,10 @@ from PySide6.QtCore import QPoint, QTimer
 from PySide6.QtGui import QPalette
 from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
-from avrin.app.controls.file_dialogs import ask_target, ending_in
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link as Word
 from avrin.app.controls.menu import new_menu
+from avrin.app.controls.save_link import SaveLink
 from avrin.app.controls.scroller import ThinLine, scrolled
 from avrin.app.controls.theme import EDGE
 from avrin.app.ladder_desk.coverage_view import CoverageView
@@ -64,6 +64,7 @@ MANY_HELP = "State coverage of any number of play-tests"
 WARNS = "Where should a warning begin?"
 STATES = "Every state of every widget, and which recordings showed it"
 TITLE = "Every widget, just below, at and just above every threshold"
+SAVE_KINDS = {"A picture …": ".png", "A table …": ".csv", "A drawing …": ".svg", "A page …": ".html"}
 
 
 class LadderDesk(QWidget):
@@ -112,7 +113,13 @@ class LadderDesk(QWidget):
         self.face_links = {name: Word(name, partial(self.show_face, at)) for at, name in enumerate(FACES)}
         self.where_link = Word("", self._where_menu, menu=True, bold=True)
         self.never_link = Word("", self._never, bold=True)
-        self.save_link = Word("save as", self._save_menu, menu=True, bold=True)
+        self.save_link = SaveLink(
+            "Save the ladder",
+            lambda end: self.editor.now.folder / f"ladder{end}",
+            self._save_kinds,
+            self.save,
+            self.editor.show_error,
+        )
         first.addWidget(self.title)
         first.addStretch(1)
         for part in (*self.face_links.values(), self.where_link, self.never_link, self.save_link):
@@ -417,20 +424,8 @@ class LadderDesk(QWidget):
 
     # -- export -----------------------------------------------------------------------------------------------------
 
-    def _save_menu(self) -> None:
-        menu = new_menu(self)
-        kinds = (("A picture …", ".png"), ("A table …", ".csv"), ("A drawing …", ".svg"), ("A page …", ".html"))
-        for text, end in kinds[:2] if self.faces.currentIndex() == 2 else kinds:
-            menu.addAction(text, partial(self._ask, end))
-        menu.popup(self.save_link.mapToGlobal(QPoint(0, self.save_link.height() + 2)))
-
-    def _ask(self, end: str) -> None:
-        chosen = ask_target(self, "Save the ladder", self.editor.now.folder / f"ladder{end}", f"*{end}")
-        if chosen is not None:
-            try:
-                self.save(ending_in(end, chosen))
-            except AvrinError as error:
-                self.editor.say(str(error), error=True)
+    def _save_kinds(self) -> dict[str, str]:
+        return {"A picture …": ".png", "A table …": ".csv"} if self.faces.currentIndex() == 2 else SAVE_KINDS
 
     def save(self, path: Path) -> None:
         """Save the visible view in the format of the file's ending. Raises AvrinError."""

@@ -12,15 +12,16 @@ from numpy.typing import NDArray
 from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from avrin.app.controls.choice import Choice
-from avrin.app.controls.field import Field
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
+from avrin.app.controls.number_field import NumberField
 from avrin.app.controls.popup import row
 from avrin.app.controls.scroller import scrolled
 from avrin.app.controls.theme import EDGE
 from avrin.app.ladder_desk.hud_part import hud_part
 from avrin.app.ladder_desk.lesson_chart import LessonChart, lessons_summary
 from avrin.app.ladder_desk.level_lane import LevelLane
+from avrin.app.ladder_desk.outcome_edit import OutcomeEdit
 from avrin.app.ladder_desk.outcome_rows import PICTURE, OutcomeRows
 from avrin.app.ladder_desk.pair_map import PairMapView
 from avrin.app.ladder_desk.warning_chart import WarningChart
@@ -29,35 +30,32 @@ from avrin.app.services.editor import Editor
 from avrin.app.services.jobs import Jobs, Started, TimeSlices
 from avrin.app.services.traces import Traces
 from avrin.binding.own_examples import own_example
-from avrin.binding.places import RulePlace
 from avrin.binding.tracks import Tracks
-from avrin.editor.edits import edit, seal, set_rule
+from avrin.editor.edits import edit, seal
 from avrin.editor.playback import go_to
 from avrin.editor.selecting import select_widget
 from avrin.editor.snapshot import Snapshot
-from avrin.edits.outcomes import outcome_added, outcome_called, outcome_removed
+from avrin.edits.typed import NumberInput
 from avrin.errors import AvrinError
-from avrin.project.numbers import counted
-from avrin.project.project import Project
 from avrin.render.values import clock
 from avrin.storage.files import write
 from avrin.trace.frames import Trace
-from avrin.tuning.apply_limit import duration_text, is_share, limit_text, with_limit
+from avrin.tuning.apply_limit import is_share, limit_text, with_limit
 from avrin.tuning.curves import Curves, Terms, curves, outcomes_at
-from avrin.tuning.goals import Wish, fulfils, hard, nearest_limit
+from avrin.tuning.goals import Wish, fulfils, nearest_limit
 from avrin.tuning.lessons import Lesson, is_lesson, lessons
 from avrin.tuning.pairs import SECOND_VALUES, PairMap, pair_map
-from avrin.tuning.signals import RESTART, Question, Signal, asked, signals
-from avrin.tuning.suggestions import rare_flags
+from avrin.tuning.sentences import band_label, band_sentence, minutes_of, nearest_sentence
+from avrin.tuning.signals import Question, Signal, asked, signals
 from avrin.tuning.table import table
 from avrin.tuning.values import levels, usual_values
 
 __all__ = ["WarningFace"]
 
+SECONDS = NumberInput("a number of seconds", "1.5", unit="s", low=0, high=999_999)
+GOAL = NumberInput("a number", "90", unit="%", low=0)
 MOST_PICTURES = 60  # pictures next to outcomes, the worst ones
-FIRST = "*"  # the first one in the project
 WISHED = {"warned": "90", "false": "1"}  # default goal: percent of outcomes, and false alarms per ten minutes
-ANEW, ANOTHER = "a restart", "another …"
 VIEWS = {"": "its limit", "back": "and hysteresis", "held": "and minimum duration"}  # with a second value
 NO_BAND = "No band has a limit yet. Give one a limit on the Bind desk (Ctrl+1)."
 NO_OUTCOME = "Enter what it warns of: a condition such as  "
@@ -82,7 +80,6 @@ class WarningFace(QWidget):
         self.editor, self._seen = editor, searched
         self._checking, self._traces = checking, traces
         self.band = ("", "")  # a widget's id, and its band
-        self.outcome = FIRST  # the outcome's name, or `restart`; "" for a new one
         self.terms = Terms()
         self._nearest = 0.0  # the limit nearest to the goal
         self._of_prompt = False  # the question is about a prompt, which has no limit
@@ -90,10 +87,8 @@ class WarningFace(QWidget):
         self.second = ""  # the second value, a key of `SECOND_VALUES`
         self._asked: tuple[float, Question] | None = None  # the selected limit, and its band
         self._left: dict[tuple[str, str], set[float]] = {}  # earlier limits of bands
-        self._rare: dict[str, str] = {}  # rules of flags that could be outcomes, by name
-        self._rare_of: object = None  # the recordings they were searched in
         self._bands: dict[str, tuple[str, str]] = {}
-        self.wishes: dict[str, Field] = {}
+        self.wishes: dict[str, NumberField] = {}
         self._work = Jobs(self, editor, "tracks", "recordings", failed=self._show_failure)
         self._mapping = Jobs(self, editor, "tracks", "recordings")
         self._build()
@@ -104,23 +99,17 @@ class WarningFace(QWidget):
         whole.setSpacing(6)
         self.bands = Choice("band", [""])
         self.bands.taken.connect(self._choose_band)
-        self.outcomes = Choice("what it warns of", [ANOTHER])
-        self.outcomes.taken.connect(self._choose_outcome)
-        self.rule = Field("condition of the outcome", 230)
-        self.rule.setPlaceholderText(own_example("hull <= 0", self.editor.now.project))
-        self.rule.taken.connect(self._ruled)
-        self.called = Field("name of the outcome", 90)
-        self.called.taken.connect(self._name_outcome)
-        self.remove = Link("remove it", self._removed)
+        self.outcome = OutcomeEdit(self.editor)
+        self.outcome.chosen.connect(self.begin)
         self.seconds = {
-            name: Field(f"seconds {what}", 44) for name, what in (("lead", "ahead"), ("within", "without it"))
+            name: NumberField(f"seconds {what}", 44, SECONDS, self.editor.show_error)
+            for name, what in (("lead", "ahead"), ("within", "without it"))
         }
         for name, field in self.seconds.items():
-            field.taken.connect(partial(self._seconds_are, name))
+            field.entered.connect(partial(self._seconds_are, name))
         warns, terms = text_label("it warns of", size="small"), QWidget()
         where, begins = text_label("where should", size="small"), text_label("begin?", size="small")
-        about = (warns, self.outcomes, self.called, self.rule, self.remove, None)
-        whole.addLayout(row(where, self.bands, begins, *about))
+        whole.addLayout(row(where, self.bands, begins, warns, self.outcome, None))
         terms.setLayout(
             row("in time is", self.seconds["lead"], "s ahead,   false is", self.seconds["within"], "s without,   goal:",
                 self._wish("warned", "percent warned"), "% warned and at most",
@@ -148,7 +137,7 @@ class WarningFace(QWidget):
             where,
             begins,
             warns,
-            self.outcomes,
+            self.outcome,
             terms,
             self._beside,
             self.answered,
@@ -179,16 +168,17 @@ class WarningFace(QWidget):
         under.addWidget(self._beside)
         return under
 
-    def _wish(self, name: str, what: str) -> Field:
-        field = Field(what, 40)
+    def _wish(self, name: str, what: str) -> NumberField:
+        field = NumberField(what, 40, GOAL, self.editor.show_error)
         field.show_text(WISHED[name])
-        field.taken.connect(lambda _text: self._shade())
+        field.entered.connect(lambda _number: self._shade())
         self.wishes[name] = field
         return field
 
     def begin_anew(self) -> None:
         """Reset to the initial state."""
-        self.band, self.outcome, self.terms, self._found = ("", ""), FIRST, Terms(), None
+        self.outcome.reset()
+        self.band, self.terms, self._found = ("", ""), Terms(), None
         self.second = ""
         for name, unsaid in WISHED.items():
             self.wishes[name].show_text(unsaid)
@@ -224,40 +214,18 @@ class WarningFace(QWidget):
             self._of_prompt = self.band in prompts.values()
         self.bands.offer(list(bands) or [""])
         self.bands.show_value(next((said for said, band in bands.items() if band == self.band), ""))
-        names = [one.name for one in self.editor.now.project.outcomes]
-        if self.outcome not in (*names, RESTART, ""):
-            self.outcome = names[0] if names else ""
-        self._look_for_flags()
-        self.outcomes.offer([*names, *(f"{name}, a flag" for name in self._rare), ANEW, ANOTHER])
-        self.outcomes.show_value(ANEW if self.outcome == RESTART else self.outcome or ANOTHER)
-        self._fields()
+        self.outcome.show_outcomes(self._seen())
+        for part in self._about:
+            part.setVisible(not self._of_prompt)
+        for name, field in self.seconds.items():
+            field.show_text(f"{getattr(self.terms, name):g}")
         if self._of_prompt:
             self._ask_lessons()
             return
-        if not bands or not self.outcome:
+        if not bands or not self.outcome.name:
             self._show_nothing(NO_OUTCOME + own_example("hull <= 0", self.editor.now.project) if bands else NO_BAND)
             return
         self._ask()
-
-    def _fields(self) -> None:
-        project, own = self.editor.now.project, self.outcome not in ("", RESTART) and not self._of_prompt
-        for part in self._about:
-            part.setVisible(not self._of_prompt)
-        self.rule.setVisible(self.outcome != RESTART and not self._of_prompt)
-        self.rule.show_text(next((one.rule for one in project.outcomes if one.name == self.outcome), ""))
-        self.rule.mark(RulePlace("outcome", self.outcome) in self.editor.now.bound.errors)
-        self.called.setVisible(own)
-        self.called.show_text(self.outcome if own else "")
-        self.remove.setVisible(own)
-        for name, field in self.seconds.items():
-            field.show_text(f"{getattr(self.terms, name):g}")
-
-    def _look_for_flags(self) -> None:
-        """Find flags that could be outcomes, once per set of recordings."""
-        project, traces = self.editor.now.project, self._seen()
-        key = (project.variables, project.outcomes, tuple(map(id, traces)))
-        if key != self._rare_of:
-            self._rare, self._rare_of = rare_flags(project, traces), key
 
     def _ask_lessons(self) -> None:
         """Compute the lessons of a prompt."""
@@ -295,7 +263,7 @@ class WarningFace(QWidget):
             )
 
     def _ask(self) -> None:
-        traces, (ident, band), outcome, terms = self._seen(), self.band, self.outcome, self.terms
+        traces, (ident, band), outcome, terms = self._seen(), self.band, self.outcome.name, self.terms
         bound, left = self.editor.now.tracks.bound, frozenset(self._left.get(self.band, ()))
 
         def work(_started: Started) -> _Found | str:
@@ -392,8 +360,8 @@ class WarningFace(QWidget):
         assert question.limit is not None
         now = (question.limit, SECOND_VALUES[second].now(question))
         self.map.show_map(result.maps[second], second, now, share=is_share(question))
-        if self.wish is not None:
-            self._frame(result.maps[second], self.wish)
+        if (wish := self._read_wish()) is not None:
+            self._frame(result.maps[second], wish)
         if self.map.at is not None:
             self.map.ask_at(*self.map.at)
 
@@ -402,31 +370,22 @@ class WarningFace(QWidget):
         if self._found is not None:
             self._tell(value, SECOND_VALUES[self.second].apply(self._found.question, other))
 
-    @property
-    def wish(self) -> Wish | None:
-        """Return the goal, or None if it is not two numbers."""
-        try:
-            warned, false = (
-                float(self.wishes[name].text().replace(",", ".").removesuffix("%")) for name in ("warned", "false")
-            )
-        except ValueError:
-            return None
-        return Wish(warned, false)
+    def _read_wish(self) -> Wish | None:
+        """Return the goal, or None after reporting that it is not two numbers."""
+        warned, false = (self.wishes[name].read() for name in ("warned", "false"))
+        return Wish(warned, false) if warned is not None and false is not None else None
 
     def _shade(self) -> None:
         """Shade limits that meet the goal; if there are none, name the nearest one and the reason."""
-        found, wish = self._found, self.wish
-        if found is None:
-            return
-        if wish is None:
-            self.editor.say("A goal is two numbers, such as 90 and 1", error=True)
+        found, wish = self._found, self._read_wish()
+        if found is None or wish is None:
             return
         of_each = [
-            (found.traces[number].name, fulfils(one.warned, one.false, one.outcomes, wish, self._minutes(number)))
+            (found.traces[number].name, fulfils(one.warned, one.false, one.outcomes, wish, minutes_of(found.signals, number)))
             for number, one in found.each.items() if len(found.each) > 1
         ]  # fmt: skip
         told = found.curves
-        good = fulfils(told.warned, told.false, told.outcomes, wish, self._minutes())
+        good = fulfils(told.warned, told.false, told.outcomes, wish, minutes_of(found.signals))
         self.chart.show_wish(good, of_each)
         self._answer(good, wish)
         if self.second in found.maps:
@@ -434,55 +393,26 @@ class WarningFace(QWidget):
 
     def _frame(self, pairs: PairMap, wish: Wish) -> None:
         """Frame the pairs of the map that meet the goal."""
-        self.map.show_wish(fulfils(pairs.warned, pairs.false, pairs.outcomes, wish, self._minutes()))
+        assert self._found is not None
+        minutes = minutes_of(self._found.signals)
+        self.map.show_wish(fulfils(pairs.warned, pairs.false, pairs.outcomes, wish, minutes))
 
     def _answer(self, good: NDArray[np.bool_], wish: Wish) -> None:
         """Name the nearest limit if none meets the goal, and why none can."""
         found = self._found
         assert found is not None
-        told = found.curves
-        outcomes = int(told.outcomes[0]) if len(told.outcomes) else 0
+        outcomes = len(found.curves.outcomes) and int(found.curves.outcomes[0])
         self.answered.setVisible(bool(outcomes) and not good.any())
         if not self.answered.isVisibleTo(self):
             return
-        at = nearest_limit(told, wish, self._minutes())
-        value = float(told.value[at])
-        said = limit_text(value, share=self.chart.share)
-        self._nearest = value
-        self.nearest.set_text(f"select {said}")
-        self.answer.setText(
-            f"No limit meets the goal; the nearest is {said}: {int(told.warned[at])} of {outcomes}, {int(told.false[at])} false."
-            + self._why(value)
-        )
-
-    def _why(self, value: float) -> str:
-        """Return why a limit misses outcomes, in a sentence; "" for several reasons."""
-        found = self._found
-        assert found is not None
-        question = found.question
-        why = hard(found.signals, question, value, outcomes_at(found.signals, question, value), self.terms)
-        if why is None:
-            return ""
-        each = "the one it misses" if why.count == 1 else f"each of the {why.count} it misses"
-        side = "above" if question.below else "below"
-        level = limit_text(why.level, share=self.chart.share)
-        if why.at_once:
-            return f"  {each.capitalize()} comes in a single step from {side} {level}."
-        return f"  {self.terms.lead:g} s ahead of {each} it was still {side} {level}."
+        at, share = nearest_limit(found.curves, wish, minutes_of(found.signals)), self.chart.share
+        self._nearest = float(found.curves.value[at])
+        self.nearest.set_text(f"select {limit_text(self._nearest, share=share)}")
+        self.answer.setText(nearest_sentence(found.curves, at, found.signals, found.question, self.terms, share=share))
 
     def _ask_nearest(self) -> None:
         self.show_chart("")
         self.chart.ask_at(self._nearest)
-
-    def _minutes(self, recording: int | None = None) -> float:
-        """Return the duration of the recordings, or of one of them."""
-        assert self._found is not None
-        whole: dict[int, float] = {
-            one.recording: float(one.t[-1] - one.t[0])
-            for one in self._found.signals
-            if len(one.t) and recording in (None, one.recording)
-        }
-        return sum(whole.values()) / 60
 
     def _at(self, value: float) -> None:
         """Describe one limit, in a sentence and by its outcomes."""
@@ -494,32 +424,11 @@ class WarningFace(QWidget):
         found = self._found
         assert found is not None
         self._asked = (value, question)
-        told = curves(found.signals, question, np.array([value]), self.terms)
-        outcomes, warned, late, missed = (
-            int(getattr(told, name)[0]) for name in ("outcomes", "warned", "late", "missed")
-        )
-        said = limit_text(value, share=self.chart.share)
-        written = found.question
-        otherwise = (question.gap, question.sticky) != (written.gap, written.sticky)
-        if otherwise:
-            back = value + question.gap if question.gap is not None else value
-            said += f", back at {limit_text(back, share=self.chart.share)}" if question.sticky else ", back at once"
-        if question.held != written.held:
-            otherwise, said = (
-                True,
-                said + (f", held for {duration_text(question.held)}" if question.held else ", at once"),
-            )
-        more = "".join(f", {count} {what}" for count, what in ((late, "late"), (missed, "not at all")) if count)
-        again = int(told.again[0])
-        self.sentence.setText(
-            f"At {said} {warned} of {outcomes} are warned {self.terms.lead:g} s ahead{more}; "
-            f"{counted(int(told.false[0]), 'false alarm')} in {self._minutes():.0f} minutes; "
-            f"it is on for {float(told.share_on[0]):.0%} of all play"
-            + (f"; {counted(again, 'time')} it repeats at once." if again else ".")
-        )
-        as_it_is = value == found.question.limit and not otherwise
-        self.take.setVisible(found.question.limit is not None and not as_it_is)
-        self.take.set_text(f"take {said}")
+        label = band_label(value, question, found.question, share=self.chart.share)
+        self.sentence.setText(band_sentence(label, found.signals, question, value, self.terms))
+        is_written = label == limit_text(value, share=self.chart.share) and value == found.question.limit
+        self.take.setVisible(found.question.limit is not None and not is_written)
+        self.take.set_text(f"take {label}")
         each = outcomes_at(found.signals, question, value)
         names = [
             f"{found.traces[one.recording].name}{f', slot {one.slot}' if len(found.question.copies) > 1 else ''} at "
@@ -598,60 +507,6 @@ class WarningFace(QWidget):
         self.band = self._bands.get(str(choice), self.band)
         self.begin()
 
-    def _choose_outcome(self, choice: object) -> None:
-        flag = str(choice).removesuffix(", a flag")
-        if str(choice) not in {one.name for one in self.editor.now.project.outcomes} and flag in self._rare:
-            project, self.outcome = outcome_added(self.editor.now.project, self._rare[flag], flag.replace(".", "_"))
-            self.editor.do(seal)
-            self.editor.do(edit, project, f"outcome {self.outcome}")
-        else:
-            self.outcome = {ANEW: RESTART, ANOTHER: ""}.get(str(choice), str(choice))
-        self.begin()
-        if not self.outcome:
-            self.rule.setFocus()
-
-    def _ruled(self, text: str) -> None:
-        """Set the rule of the selected outcome, or of a new one."""
-        editor = self.editor
-        editor.do(seal)
-        if self.outcome:
-            editor.do(set_rule, RulePlace("outcome", self.outcome), text.strip())
-        elif text.strip():
-            project, self.outcome = outcome_added(editor.now.project, text.strip())
-            editor.do(edit, project, f"outcome {self.outcome}")
-        error = editor.now.bound.errors.get(RulePlace("outcome", self.outcome))
-        if error is not None:
-            editor.say(str(error), error=True)
-        self.begin()
-
-    def _name_outcome(self, text: str) -> None:
-        editor, before = self.editor, self.outcome
-        try:
-            project: Project = outcome_called(editor.now.project, before, text)
-        except AvrinError as error:
-            self.called.mark(True)
-            editor.say(str(error), error=True)
-            return
-        self.outcome = text.strip()
-        editor.do(seal)
-        editor.do(edit, project, f"name of outcome {before}")
-        self.begin()
-
-    def _removed(self) -> None:
-        editor, gone = self.editor, self.outcome
-        self.outcome = FIRST
-        editor.do(seal)
-        editor.do(edit, outcome_removed(editor.now.project, gone), f"removal of outcome {gone}")
-        self.begin()
-
-    def _seconds_are(self, name: str, text: str) -> None:
-        try:
-            number = float(text.replace(",", ".").removesuffix("s"))
-            if not 0 <= number < 1e6:
-                raise ValueError
-        except ValueError:
-            self.seconds[name].mark(True)
-            self.editor.say(f"'{text}' is not a number of seconds", error=True)
-            return
+    def _seconds_are(self, name: str, number: float) -> None:
         self.terms = Terms(**{**{one: getattr(self.terms, one) for one in ("lead", "within", "again")}, name: number})
         self.begin()

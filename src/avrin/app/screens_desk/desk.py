@@ -11,10 +11,10 @@ from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from avrin.app.controls.choice import Choice
-from avrin.app.controls.file_dialogs import ask_target, ending_in
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.menu import new_menu
+from avrin.app.controls.save_link import SaveLink
 from avrin.app.painting.export import painted, painted_page
 from avrin.app.screens_desk.cells import Cells, views_of
 from avrin.app.screens_desk.texts_edit import TextsEdit
@@ -22,7 +22,6 @@ from avrin.app.services.workspace import Workspace
 from avrin.editor.changes import Change
 from avrin.editor.playback import go_to
 from avrin.editor.viewing import show_in, show_on, show_over, show_texts_again
-from avrin.errors import AvrinError
 from avrin.findings.finding import Finding
 from avrin.i18n.languages import language_codes, language_name
 from avrin.i18n.own_language import OWN
@@ -39,7 +38,7 @@ __all__ = ["ScreensDesk"]
 EDGE = 20
 SHEET_WIDTH_PX = 1600  # pixels of a saved sheet
 NONE = "nothing"
-KINDS = {"A picture …": ".png", "A drawing …": ".svg", "A page …": ".pdf"}
+SAVE_KINDS = {"A picture …": ".png", "A drawing …": ".svg", "A page …": ".pdf"}
 
 
 class ScreensDesk(QWidget):
@@ -86,7 +85,13 @@ class ScreensDesk(QWidget):
         first.addLayout(self._rest)
         self.texts_link = Link("texts", self._texts_menu, menu=True)
         first.addWidget(self.texts_link)
-        self.save_link = Link("save as", self._save_menu, menu=True, bold=True)
+        self.save_link = SaveLink(
+            "Save the sheet",
+            lambda end: self.editor.now.folder / f"screens{end}",
+            lambda: SAVE_KINDS,
+            self.save,
+            self.editor.show_error,
+        )
         first.addWidget(self.save_link)
         whole.addWidget(self._head)
         whole.addWidget(self.cells, 1)
@@ -264,20 +269,6 @@ class ScreensDesk(QWidget):
         self.refresh()
 
     # -- export -------------------------------------------------------------------------------------------------------
-
-    def _save_menu(self) -> None:
-        menu = new_menu(self)
-        for text, end in KINDS.items():
-            menu.addAction(text, partial(self._ask, end))
-        menu.popup(self.save_link.mapToGlobal(QPoint(0, self.save_link.height() + 2)))
-
-    def _ask(self, end: str) -> None:
-        chosen = ask_target(self, "Save the sheet", self.editor.now.folder / f"screens{end}", f"*{end}")
-        if chosen is not None:
-            try:
-                self.save(ending_in(end, chosen))
-            except AvrinError as error:
-                self.editor.say(str(error), error=True)
 
     def save(self, path: Path) -> None:
         """Save the sheet at the playhead. Raises AvrinError."""

@@ -60,14 +60,20 @@ class Editor(QObject):
         """Show a message to the user."""
         self.do(Snapshot.said, text, error=error)
 
+    def show_error(self, text: str) -> None:
+        """Show a message about invalid input to the user."""
+        self.say(text, error=True)
+
     def _notify(self, change: Change) -> None:
         """Emit a change; one that is made meanwhile comes after it, so that all are notified of each in their order."""
         self._pending.append(change)
         if len(self._pending) > 1:
             return
         while self._pending:
-            self.changed.emit(self._pending[0])
-            self._pending.popleft()
+            try:
+                self.changed.emit(self._pending[0])
+            finally:
+                self._pending.popleft()
 
     def _figures_are_due(self) -> bool:
         now = time.monotonic()

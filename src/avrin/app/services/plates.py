@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 from avrin.app.services.files import Files
 from avrin.app.services.jobs import Started
@@ -15,17 +15,29 @@ from avrin.edits.scenery import film_added, plate_added, screen_added
 from avrin.errors import AvrinError
 from avrin.project.project import USUAL_SCREEN, Plate
 from avrin.render.plates import plate_size
-from avrin.storage.assets import FILM, take_in
-from avrin.video.numbered import take_in_numbered
+from avrin.storage.assets import FILM, PICTURE, take_in
+from avrin.video.numbered import numbered_name, take_in_numbered
 from avrin.video.open_video import open_footage
 
 if TYPE_CHECKING:
     from avrin.app.services.editor import Editor
 
-__all__ = ["add_plates"]
+__all__ = ["add_plates", "dropped_kind"]
 
 MAX_SCREEN_PX = 16_384  # of a screen's side
 AT_ONCE = 16_000_000  # bytes copied synchronously
+
+
+def dropped_kind(paths: Sequence[Path]) -> Literal["films", "numbered", "pictures", "recordings"]:
+    """Return what dropped files can become. numbered: pictures of one film in a format that widgets do not have."""
+    endings = [path.suffix.lower() for path in paths]
+    if all(ending in FILM.ends for ending in endings):
+        return "films"
+    if all(ending in PICTURE.ends for ending in endings):
+        return "pictures"
+    if numbered_name(paths) is not None and not set(endings) & set(PICTURE.ends):
+        return "numbered"
+    return "recordings"
 
 
 def add_plates(editor: Editor, files: Files, paths: Sequence[Path], *, as_film: bool = False) -> None:

@@ -12,17 +12,21 @@ from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
+from avrin.app.controls.number_field import NumberField
 from avrin.app.controls.popup import Popup
 from avrin.app.services.editor import Editor
 from avrin.binding.places import RulePlace
 from avrin.editor.changes import Change
 from avrin.editor.edits import edit, seal, set_rule
+from avrin.edits.typed import NumberInput
 from avrin.project.project import Fit
 
 __all__ = ["ProjectEdit"]
 
 DEVICE = RulePlace("project", "device")
-LARGEST = 16_384
+LARGEST = 16_384  # pixels
+REFERENCE_SIDE = NumberInput(f"a side of 1 to {LARGEST:,} pixels", "1920", low=1, high=LARGEST, whole=True)
+ANGLE = NumberInput("an angle of 0 to 120 minutes of arc", "16", low=0, high=120)
 LONGEST = {"title": 80, "placeholder": 40}
 FITS: dict[str, str] = {
     "height": "with the screen's height", "width": "with its width", "smaller": "with the smaller of both",
@@ -37,22 +41,24 @@ class ProjectEdit(Popup):
         super().__init__(parent)
         self.editor = editor
         self.title = Field("title of the project", 190)
-        self.wide, self.high = Field("reference width", 60), Field("reference height", 60)
+        self.wide, self.high = (
+            NumberField(f"reference {side}", 60, REFERENCE_SIDE, editor.show_error) for side in ("width", "height")
+        )
         self.placeholder = Field("placeholder", 90)
         self.fit = Choice("widgets scale", [FITS[fit] for fit in get_args(Fit)])
         self.device = Field("device", 190)
         self.device.setPlaceholderText('a rule, such as device, or "gamepad"')
         self.device.setToolTip("The input device as a text: prompts show its keys")
         self.device.taken.connect(self._held)
-        self.legible = Field("legible from", 60)
+        self.legible = NumberField("legible from", 60, ANGLE, editor.show_error)
         self.legible.setToolTip(
             "Smallest height of a capital letter in minutes of arc, on screens with a viewing distance"
         )
-        self.legible.taken.connect(self._read_from)
+        self.legible.entered.connect(self._read_from)
         self.title.taken.connect(lambda text: self._set_field("title", text))
         self.placeholder.taken.connect(lambda text: self._set_field("placeholder", text))
         for field in (self.wide, self.high):
-            field.taken.connect(lambda _text, field=field: self._sized(field))
+            field.entered.connect(self._sized)
         self.fit.taken.connect(self._fitted)
         grid = QGridLayout(self)
         grid.setContentsMargins(16, 10, 12, 12)
@@ -73,8 +79,8 @@ class ProjectEdit(Popup):
         self.problem.hide()
         grid.addWidget(self.problem, len(lines) + 1, 0, 1, 3)
         grid.addWidget(Link("done", self.close_it, bold=True), len(lines), 2, Qt.AlignmentFlag.AlignRight)
-        for field in (self.title, self.wide, self.high, self.placeholder, self.device, self.legible):
-            field.exited.connect(self.setFocus)
+        for part in (self.title, self.wide, self.high, self.placeholder, self.device, self.legible):
+            part.exited.connect(self.setFocus)
         editor.follow("popups", self)
 
     def on_change(self, change: Change) -> None:
@@ -118,28 +124,17 @@ class ProjectEdit(Popup):
             return
         self._edit_project(what, **{what: plain})
 
-    def _read_from(self, text: str) -> None:
-        try:
-            number = float(text.replace(",", "."))
-        except ValueError:
-            number = -1.0
-        if not 0 <= number <= 120:
-            self.legible.mark(True)
-            self.editor.say(f"'{text}' is not a valid angle.  Write 0 to 120 minutes of arc; 16 is usual", error=True)
-            return
+    def _read_from(self, number: float) -> None:
         self._edit_project("legible size", legible=number)
 
     def _held(self, text: str) -> None:
         self.editor.do(seal)
         self.editor.do(set_rule, DEVICE, text.strip())
 
-    def _sized(self, field: Field) -> None:
-        sides = [side.text().strip() for side in (self.wide, self.high)]
-        if not all(side.isdigit() and 1 <= int(side) <= LARGEST for side in sides):
-            field.mark(True)
-            self.editor.say(f"A side has 1 to {LARGEST:,} pixels.  Write for example 1920", error=True)
-            return
-        self._edit_project("reference", reference=(int(sides[0]), int(sides[1])))
+    def _sized(self, _number: float) -> None:
+        wide, high = self.wide.read(), self.high.read()
+        if wide is not None and high is not None:
+            self._edit_project("reference", reference=(int(wide), int(high)))
 
     def _fitted(self, choice: object) -> None:
         self._edit_project("fit", fit=next(fit for fit, words in FITS.items() if words == choice))

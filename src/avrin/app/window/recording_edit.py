@@ -11,18 +11,21 @@ from PySide6.QtWidgets import QGridLayout, QWidget
 from avrin.app.controls.field import Field
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
+from avrin.app.controls.number_field import NumberField
 from avrin.app.controls.popup import Popup, row
 from avrin.app.services.editor import Editor
 from avrin.app.services.traces import Traces
 from avrin.binding.own_examples import own_example
 from avrin.editor.changes import Change
 from avrin.editor.edits import edit
+from avrin.edits.typed import NumberInput
 from avrin.errors import AvrinError, nearest
 from avrin.project.project import Project, Recording
 from avrin.render.values import format_value
 
 __all__ = ["TraceEdit"]
 
+RATE = NumberInput("a number of frames per second", "60", low=0, high=100_000, empty=0)
 UNITS = ("", "s", "ms", "us", "frames")
 FLAGS = {"yes": True, "no": False, "true": True, "false": False}
 WORDS = {"": "guess", "s": "seconds", "ms": "ms", "us": "µs", "frames": "frames"}
@@ -35,13 +38,16 @@ class TraceEdit(Popup):
         super().__init__(parent)
         self.editor = editor
         self._traces = traces
-        self.fields = {
+        self.rate = NumberField("frames per second", 60, RATE, editor.show_error)
+        self.rate.entered.connect(lambda rate: self._say(rate=rate))
+        self.fields: dict[str, Field] = {
             "name": Field("name", 180), "note": Field("note", 330), "time": Field("time column", 110),
-            "rate": Field("frames per second", 60), "run": Field("run column", 110),
+            "rate": self.rate, "run": Field("run column", 110),
             "starts": Field("starts with", 330),
         }  # fmt: skip
         for name, field in self.fields.items():
-            field.taken.connect(lambda text, name=name: self._taken(name, text))
+            if field is not self.rate:
+                field.taken.connect(lambda text, name=name: self._taken(name, text))
             field.exited.connect(self.setFocus)
         self.fields["time"].setPlaceholderText("guessed")
         self.fields["run"].setPlaceholderText("guessed")
@@ -132,18 +138,8 @@ class TraceEdit(Popup):
             except AvrinError as error:
                 self.fields["starts"].mark(True)
                 self.editor.say(str(error), error=True)
-        elif name != "rate":
-            self._say(**{name: text})
         else:
-            try:
-                rate = float(text or 0)
-                if not 0 <= rate <= 100_000:
-                    raise ValueError(text)
-            except ValueError:
-                self.fields["rate"].mark(True)
-                self.editor.say(f"'{text}' is not a number of frames per second", error=True)
-                return
-            self._say(rate=rate)
+            self._say(**{name: text})
 
     def _another_case(self) -> None:
         """Add the same recording with other start values, to be entered."""

@@ -12,9 +12,10 @@ from PySide6.QtWidgets import QGridLayout, QWidget
 from avrin.app.bind_desk.picture.hud_view import HudView
 from avrin.app.bind_desk.picture.zones import Zones
 from avrin.app.controls.choice import Choice
-from avrin.app.controls.field import Field, pixels
+from avrin.app.controls.field import Field
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
+from avrin.app.controls.number_field import NumberField
 from avrin.app.controls.popup import Popup, row
 from avrin.app.services.editor import Editor
 from avrin.app.services.files import Files
@@ -40,6 +41,7 @@ from avrin.edits.scenery import (
     split_of,
     view_changed,
 )
+from avrin.edits.typed import PIXELS, SIDE, NumberInput
 from avrin.errors import AvrinError
 from avrin.project.numbers import counted
 from avrin.project.project import Plate, Project, Proportions, Region, Screen, ScreenPart
@@ -47,6 +49,11 @@ from avrin.project.project import Plate, Project, Proportions, Region, Screen, S
 __all__ = ["PlateEdit", "ScreenEdit"]
 
 ANY = "any recording"
+FILM_TIME = NumberInput("a number of seconds", "-12.5", unit="s", empty=0)
+FILM_RATE = NumberInput("a number of pictures per second", "30", empty=0)
+SHARE = NumberInput("a share of a side", "5", unit="%")
+SEEN = NumberInput("a number", "2.5", unit="%", empty=0)
+SLOT = NumberInput("a slot", "0", low=0, whole=True)
 MOST_VIEWS = 4  # parts of a screen with a row each
 
 
@@ -125,18 +132,21 @@ class PlateEdit(_Edit):
         self.zone.setPlaceholderText("name of the zone")
         self.zone.taken.connect(self._drawn.call)
         self.zone.exited.connect(self._hud.setFocus)
-        self.box = [Field(f"{side} of the zone", 52) for side in ("left", "top", "width", "height")]
+        self.box = [
+            NumberField(f"{side} of the zone", 52, PIXELS, editor.show_error)
+            for side in ("left", "top", "width", "height")
+        ]
         for at, field in enumerate(self.box):
-            field.taken.connect(partial(self._boxed, at))
+            field.entered.connect(partial(self._boxed, at))
             field.exited.connect(self._hud.setFocus)
         self.follows = {axis: Field(f"{axis} of the position the zone follows", 104) for axis in "xy"}
-        for axis, field in self.follows.items():
-            field.setPlaceholderText("fixed")
-            field.setToolTip(
+        for axis, rule_field in self.follows.items():
+            rule_field.setPlaceholderText("fixed")
+            rule_field.setToolTip(
                 f"A rule, such as boat_{axis}, in reference pixels; or drag a position from its lane onto the zone"
             )
-            field.taken.connect(partial(self._drawn.follow, axis))
-            field.exited.connect(self._hud.setFocus)
+            rule_field.taken.connect(partial(self._drawn.follow, axis))
+            rule_field.exited.connect(self._hud.setFocus)
         moves = QWidget()
         moves.setLayout(row("follows", self.follows["x"], "and", self.follows["y"], None))
         self._moves = moves
@@ -170,11 +180,11 @@ class PlateEdit(_Edit):
         self.film = FilmStrip(self.editor, self._video)
         self.recording = Choice("recording of the film", [ANY])
         self.recording.taken.connect(self._made_with)
-        self.offset = Field("film time at the start of the recording", 70)
-        self.offset.taken.connect(partial(self._filmed, self.offset, film_timed, "start of the film"))
-        self.rate = Field("pictures per second", 60)
+        self.offset = NumberField("film time at the start of the recording", 70, FILM_TIME, self.editor.show_error)
+        self.offset.entered.connect(partial(self._filmed, self.offset, film_timed, "start of the film"))
+        self.rate = NumberField("pictures per second", 60, FILM_RATE, self.editor.show_error)
         self.rate.setPlaceholderText("30")
-        self.rate.taken.connect(partial(self._filmed, self.rate, film_paced, "pace of"))
+        self.rate.entered.connect(partial(self._filmed, self.rate, film_paced, "pace of"))
         for field in (self.offset, self.rate):
             field.exited.connect(self.film.setFocus)
         self._moment = QWidget()
@@ -238,17 +248,9 @@ class PlateEdit(_Edit):
         made = film_of_recording(editor.now.project, self._name, self._keys[str(name)])
         editor.do(edit, made, f"recording of the film {self._name}")
 
-    def _filmed(self, field: Field, change: Callable[[Project, str, float], Project], what: str, text: str) -> None:
+    def _filmed(self, field: Field, change: Callable[[Project, str, float], Project], what: str, number: float) -> None:
         """Apply a number of the film."""
-
-        def made() -> Project:
-            try:
-                number = float(text.replace(",", ".").removesuffix("s") or 0)
-            except ValueError:
-                raise AvrinError(f"'{text}' is not a number", advice="Write for example -12.5") from None
-            return change(self.editor.now.project, self._name, number)
-
-        self.taken(field, made, f"{what} {self._name}")
+        self.taken(field, lambda: change(self.editor.now.project, self._name, number), f"{what} {self._name}")
 
     def _chosen(self) -> None:
         """Enable naming for the selected zone."""
@@ -265,15 +267,9 @@ class PlateEdit(_Edit):
                 field.show_text(f"{number:g}")
         self.fit()
 
-    def _boxed(self, at: int, text: str) -> None:
+    def _boxed(self, at: int, number: float) -> None:
         """Apply one of the selected zone's four numbers."""
         zone = self._drawn.zone
-        try:
-            number = pixels(text)
-        except AvrinError as error:
-            self.box[at].mark(True)
-            self.editor.say(str(error), error=True)
-            return
         if zone is not None:
             x, y, wide, high = (number if i == at else side for i, side in enumerate(zone.box))
             self._drawn.place((x, y, wide, high))
@@ -334,7 +330,7 @@ def _as_view(what: str, text: str) -> object:
     if what == "name":
         return " ".join(text.split())
     if what == "slot":
-        return _parse_pixels(text)
+        return int(SLOT.parse(text))
     try:
         shares = [float(word) / 100 for word in text.replace("%", "").split(",")]
     except ValueError:
@@ -352,19 +348,22 @@ class ScreenEdit(_Edit):
     def __init__(self, editor: Editor, parent: QWidget) -> None:
         super().__init__(editor, parent)
         self.name = Field("name of the screen", 130)
-        self.wide, self.high = Field("width", 60), Field("height", 60)
-        self.safe = Field("safe margin, percent", 60)
+        self.wide, self.high = (NumberField(side, 60, SIDE, editor.show_error) for side in ("width", "height"))
+        self.safe = NumberField("safe margin, percent", 60, SHARE, editor.show_error)
         self.name.taken.connect(self._rename)
         for field in (self.wide, self.high):
-            field.taken.connect(lambda _text, field=field: self._sized(field))
-        self.safe.taken.connect(self._edged)
-        self.seen = {what: Field(f"{what} of the screen", 60) for what in ("scale", "inches", "metres")}
+            field.entered.connect(partial(self._sized, field))
+        self.safe.entered.connect(self._edged)
+        self.seen = {
+            what: NumberField(f"{what} of the screen", 60, SEEN, editor.show_error)
+            for what in ("scale", "inches", "metres")
+        }
         self.seen["scale"].setToolTip("The player's HUD scale, applied at each widget's anchor")
         self.seen["metres"].setToolTip("Viewing distance: together with the inches it determines what is legible")
         for what, field in self.seen.items():
-            field.taken.connect(partial(self._looked_at, what))
-        for field in (self.name, self.wide, self.high, self.safe, *self.seen.values()):
-            field.exited.connect(self.setFocus)
+            field.entered.connect(partial(self._looked_at, what))
+        for part in (self.name, self.wide, self.high, self.safe, *self.seen.values()):
+            part.exited.connect(self.setFocus)
         self.line("name", self.name)
         self.line("pixels wide", self.wide)
         self.line("pixels high", self.high)
@@ -433,48 +432,23 @@ class ScreenEdit(_Edit):
             renamed = editor.now.project.screens[at]
             editor.do(show_on, next(iter(renamed.parts), renamed))
 
-    def _sized(self, field: Field) -> None:
-        editor, name = self.editor, self.edited.name
+    def _sized(self, field: Field, _number: float) -> None:
+        project, name, wide, high = self.editor.now.project, self.edited.name, self.wide.read(), self.high.read()
+        if wide is not None and high is not None:
+            size = (int(wide), int(high))
+            self.taken(field, lambda: screen_sized(project, name, size), f"size of screen {name}")
 
-        def made() -> Project:
-            return screen_sized(
-                editor.now.project, name, (_parse_pixels(self.wide.text()), _parse_pixels(self.high.text()))
-            )
+    def _edged(self, percent: float) -> None:
+        project, name = self.editor.now.project, self.edited.name
+        self.taken(self.safe, lambda: screen_sized(project, name, safe=percent / 100), f"edge of screen {name}")
 
-        self.taken(field, made, f"size of screen {name}")
-
-    def _edged(self, text: str) -> None:
-        editor, name = self.editor, self.edited.name
-
-        def made() -> Project:
-            try:
-                share = float(text.replace(",", ".").removesuffix("%")) / 100
-            except ValueError:
-                raise AvrinError(f"'{text}' is not a share of a side", advice="Write for example 5") from None
-            return screen_sized(editor.now.project, name, safe=share)
-
-        self.taken(self.safe, made, f"edge of screen {name}")
-
-    def _looked_at(self, what: str, text: str) -> None:
-        editor, name = self.editor, self.edited.name
-
-        def made() -> Project:
-            try:
-                number = float(text.replace(",", ".").removesuffix("%") or 0)
-            except ValueError:
-                raise AvrinError(f"'{text}' is not a number", advice="Write for example 2.5") from None
-            return screen_seen(editor.now.project, name, what, number / 100 if what == "scale" else number)
-
-        self.taken(self.seen[what], made, f"{what} of screen {name}")
+    def _looked_at(self, what: str, number: float) -> None:
+        project, name = self.editor.now.project, self.edited.name
+        value = number / 100 if what == "scale" else number
+        self.taken(self.seen[what], lambda: screen_seen(project, name, what, value), f"{what} of screen {name}")
 
     def _remove(self) -> None:
         editor, name = self.editor, self.edited.name
         self.close_it()
         editor.do(edit, screen_removed(editor.now.project, name), f"removal of screen {name}")
         editor.say(f"Removed screen {name}.  Ctrl+Z restores it")
-
-
-def _parse_pixels(text: str) -> int:
-    if not text.strip().isdigit():
-        raise AvrinError(f"'{text}' is not a number of pixels", advice="Write for example 1920")
-    return int(text)

@@ -7,7 +7,6 @@ user's cache, keyed by everything that affects what the window will show.
 from __future__ import annotations
 
 import hashlib
-import logging
 import time
 from pathlib import Path
 
@@ -17,14 +16,14 @@ from PySide6.QtWidgets import QWidget
 
 from avrin import __version__
 from avrin.app.painting.picture_cache import keep_picture, kept_picture
+from avrin.storage.cache import cache_evict
 from avrin.storage.drafts import drafts
 from avrin.storage.folders import cache_folder
 from avrin.storage.journal import are_left
 from avrin.storage.recent import recent_projects, thumbnail_file
 
-__all__ = ["DESKTOP", "save_start_picture", "start_picture"]
+__all__ = ["DESKTOP", "save_first_page_picture", "save_start_picture", "start_picture"]
 
-log = logging.getLogger(__name__)
 DESKTOP = "desktop"  # property of the application: the window colour of the desktop, before the theme is applied
 MAX_FILES = 8  # the newest: each is an uncompressed image of the window's size
 
@@ -45,15 +44,18 @@ def start_picture(project: Path | None, window: QWidget) -> QPixmap | None:
 def save_start_picture(project: Path | None, window: QWidget, picture: QImage) -> None:
     """Cache the picture of a project just opened, or of the first page."""
     path = _file(project, window)
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        others = sorted((p for p in path.parent.iterdir() if p != path), key=lambda p: p.stat().st_mtime)
-        outdated = [p for p in others if p.name.startswith(_picture_name(project))]
-        for old in (*outdated, *[p for p in others if p not in outdated][: -MAX_FILES + 1]):
-            old.unlink(missing_ok=True)
-    except OSError as error:
-        log.warning("old pictures of opened projects were not put away: %s", error)
     keep_picture(path, picture)
+    cache_evict(path.parent, f"{_picture_name(project)}-*", max_files=1, spare=path)
+    cache_evict(path.parent, max_files=MAX_FILES, spare=path)
+
+
+def save_first_page_picture(window: QWidget) -> None:
+    """Cache a picture of the first page as the next start will show it in a window of this size."""
+    from avrin.app.window.first_page import FirstPage  # late: 15 ms
+
+    page = FirstPage()
+    page.resize(window.size())
+    save_start_picture(None, window, page.grab().toImage())
 
 
 def _file(project: Path | None, window: QWidget) -> Path:

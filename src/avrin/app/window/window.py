@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Callable, Mapping, Sequence
-from functools import cached_property, partial
+from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
-from PySide6.QtCore import QCoreApplication, QEvent, QMimeData, QPoint, QSettings, QSize, Qt, QTimer
+from PySide6.QtCore import QCoreApplication, QEvent, QPoint, QSettings, QSize, Qt, QTimer
 from PySide6.QtGui import (
     QCloseEvent,
-    QCursor,
     QDragEnterEvent,
     QDragLeaveEvent,
     QDropEvent,
@@ -25,10 +24,10 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
-from avrin.app.controls.file_dialogs import ask_files, ask_target, ending_in
+from avrin.app.controls.file_dialogs import ask_files, ask_target, dropped_files, ending_in
 from avrin.app.painting.picture_cache import keep_picture
 from avrin.app.window.desks import DESKS, Desk, desk_named
-from avrin.app.window.start_picture import save_start_picture, start_picture
+from avrin.app.window.start_picture import save_first_page_picture, save_start_picture, start_picture
 from avrin.errors import AvrinError, reason_of
 from avrin.storage.recent import thumbnail_file
 from avrin.trace.formats import FILE_FILTER
@@ -38,16 +37,11 @@ if TYPE_CHECKING:
     from avrin.app.services.editor import Editor
     from avrin.app.services.player import Player
     from avrin.app.services.workspace import Workspace
-    from avrin.app.window.command_finder import CommandFinder
     from avrin.app.window.commands import Action
     from avrin.app.window.comparison_bar import ComparisonBar
     from avrin.app.window.first_page import FirstPage
     from avrin.app.window.header import Header
-    from avrin.app.window.history_strip import HistoryPopup
     from avrin.app.window.message import Message
-    from avrin.app.window.project_edit import ProjectEdit
-    from avrin.app.window.recording_edit import TraceEdit
-    from avrin.app.window.scenery_edit import PlateEdit, ScreenEdit
     from avrin.editor.changes import Change
 
 __all__ = ["Window"]
@@ -56,7 +50,6 @@ log = logging.getLogger(__name__)
 SIZE = (1280, 800)
 PROJECTS = "Avrin projects (*.avrin)"
 FACE = 544  # pixels of a HUD thumbnail's width: twice its width on the first page
-SUBMENUS = {"widget": "Widgets", "place": "Their places", "kind": "Another kind", "time": "Time"}
 AT_REST = 1500  # milliseconds after opening, when deferred work is done
 
 
@@ -164,6 +157,7 @@ class Window(QMainWindow):
         from avrin.app.window.header import Header
         from avrin.app.window.message import Message
         from avrin.app.window.notices import Notices
+        from avrin.app.window.popups import WindowPopups
 
         assist()
         self.workspace = workspace
@@ -193,19 +187,20 @@ class Window(QMainWindow):
         self.message = Message(self)
         self._connect(editor)
         self.actions_table = commands(self)
+        self.popups = WindowPopups(self, workspace, self.desk.hud, self.actions_table, self.comparing.with_step)
         self._make_shortcuts()
         self._title()
         self._filled = True
 
     def _connect(self, editor: Editor) -> None:
         self.header.trace_edit_wanted.connect(self.edit_recording)
-        self.header.plate_edit_wanted.connect(lambda link: self.plate_edit.open_under(link))  # noqa: PLW0108  (made when first wanted)
-        self.header.screen_edit_wanted.connect(lambda link: self.screen_edit.open_under(link))  # noqa: PLW0108
+        self.header.plate_edit_wanted.connect(lambda link: self.popups.plate.open_under(link))  # noqa: PLW0108  (made when first wanted)
+        self.header.screen_edit_wanted.connect(lambda link: self.popups.screen.open_under(link))  # noqa: PLW0108
         self.header.desk_wanted.connect(self.show_desk)
         self.desk.recording_wanted.connect(self.add_trace)
         self.desk.clock_wanted.connect(self.edit_recording)
         self.desk.hud.menu_wanted.connect(self.open_widget_menu)
-        self.comparing.history_wanted.connect(lambda: self.history.open_it(compares=True))
+        self.comparing.history_wanted.connect(lambda: self.popups.history.open_it(compares=True))
         editor.follow("window", self)
         for asks in (self.workspace.files.journaling, self.workspace.traces):
             asks.asked.connect(self.notices.ask)
@@ -232,52 +227,15 @@ class Window(QMainWindow):
 
     def edit_recording(self) -> None:
         """Edit the visible recording's entry."""
-        self.trace_edit.open_it()
+        self.popups.recording.open_it()
 
     def edit_project(self) -> None:
         """Edit the project's settings."""
-        self.project_edit.open_under(self.header.title)
-
-    @cached_property
-    def project_edit(self) -> ProjectEdit:
-        """The editor of project settings, created on first use."""
-        from avrin.app.window.project_edit import ProjectEdit  # late: 2 ms
-
-        return ProjectEdit(self.editor, self)
-
-    @cached_property
-    def plate_edit(self) -> PlateEdit:
-        """The plate editor, created on first use."""
-        from avrin.app.window.scenery_edit import PlateEdit  # late: 4 ms
-
-        return PlateEdit(self.editor, self.workspace.files, self.workspace.video, self.desk.hud, self)
-
-    @cached_property
-    def screen_edit(self) -> ScreenEdit:
-        """The screen editor, created on first use."""
-        from avrin.app.window.scenery_edit import ScreenEdit  # late: 4 ms
-
-        return ScreenEdit(self.editor, self)
-
-    @cached_property
-    def trace_edit(self) -> TraceEdit:
-        """The editor of a recording's entry, created on first use."""
-        from avrin.app.window.recording_edit import TraceEdit  # late: 1 ms
-
-        return TraceEdit(self.editor, self.workspace.traces, self)
-
-    @cached_property
-    def history(self) -> HistoryPopup:
-        """The visual history, created on first use."""
-        from avrin.app.window.history_strip import HistoryPopup  # late: 1 ms
-
-        made = HistoryPopup(self.editor, self)
-        made.compared.connect(self.comparing.with_step)
-        return made
+        self.popups.project.open_under(self.header.title)
 
     def show_history(self) -> None:
         """Show the visual history."""
-        self.history.open_it()
+        self.popups.history.open_it()
 
     def compare(self) -> None:
         """Choose what to compare the project with."""
@@ -372,44 +330,19 @@ class Window(QMainWindow):
 
     def open_menu(self, place: QPoint) -> None:
         """Show a menu of all commands with their keys."""
-        self._menu(place, lambda _: True, SUBMENUS)
+        from avrin.app.window.menus import command_menu  # late: 9 ms, after the kept picture
+
+        command_menu(self.actions_table, self).popup(place)
 
     def open_widget_menu(self, place: QPoint) -> None:
         """Show a menu of commands for the selection."""
-        of_widgets = ("widget", "place", "kind")
-        self._menu(place, lambda action: action.group in of_widgets and action.enabled(), {**SUBMENUS, "widget": ""})
+        from avrin.app.window.menus import selection_menu  # late: 9 ms, after the kept picture
 
-    def _menu(self, place: QPoint, wanted: Callable[[Action], bool], submenus: Mapping[str, str]) -> None:
-        from avrin.app.controls.menu import new_menu  # late: 9 ms, after the kept picture
-
-        menu = new_menu(self)
-        part, group = menu, ""
-        for action in filter(wanted, self.actions_table):
-            if action.group != group:
-                inner = submenus.get(action.group, "")
-                if group and not (inner and submenus.get(group)):
-                    menu.addSeparator()
-                group = action.group
-                part = new_menu(menu) if inner else menu
-                if inner:
-                    part.setTitle(inner)
-                    menu.addMenu(part)
-            entry = part.addAction(f"{action.text}\t{action.keys[0] if action.keys else ''}", action.act)
-            entry.setEnabled(action.enabled())
-        menu.popup(place)
-
-    @cached_property
-    def finder(self) -> CommandFinder:
-        """The command palette, created on first use."""
-        from avrin.app.window.command_finder import CommandFinder  # late: 14 ms
-
-        made = CommandFinder(self.actions_table, self)
-        made.exited.connect(self.desk.hud.setFocus)
-        return made
+        selection_menu(self.actions_table, self).popup(place)
 
     def find_command(self) -> None:
         """Open the command palette."""
-        self.finder.open_it()
+        self.popups.finder.open_it()
 
     def escape(self) -> None:
         """Cancel the current drag, close a popup or clear the selection: the first that applies."""
@@ -451,46 +384,20 @@ class Window(QMainWindow):
         if projects:
             self.open(projects[0])
             return
-        from avrin.app.services.plates import add_plates  # late: 250 ms, after the kept picture
-        from avrin.storage.assets import FILM, PICTURE
-        from avrin.video.numbered import numbered_name
-
-        films = [path for path in paths if path.suffix.lower() in FILM.ends]
-        pictures = [path for path in paths if path.suffix.lower() in PICTURE.ends]
-        numbered = numbered_name(paths) is not None and not pictures
-        if self._filled and not self.on_first_page and (numbered or (films and len(films) == len(paths))):
-            add_plates(self.editor, self.workspace.files, paths, as_film=numbered)
+        if not self._filled or self.on_first_page:
+            if self._another(lambda: self.open_files(paths)):
+                self._try(lambda: self.workspace.files.begin_over(paths, self._opened))
             return
-        if self._filled and not self.on_first_page and pictures and len(pictures) == len(paths):
-            self._ask_what_for(pictures)
-            return
-        if self._filled and not self.on_first_page:
-            self._try(lambda: self.workspace.traces.add(paths))
-            return
-        if self._another(lambda: self.open_files(paths)):
-            self._try(lambda: self.workspace.files.begin_over(paths, self._opened))
+        from avrin.app.services.plates import add_plates, dropped_kind  # late: 250 ms, after the kept picture
+        from avrin.app.window.menus import open_picture_menu
 
-    def _ask_what_for(self, pictures: Sequence[Path]) -> None:
-        """Ask whether dropped pictures are plates or widgets, at the pointer."""
-        from avrin.app.controls.menu import new_menu  # late: 9 ms, after the kept picture
-        from avrin.app.services.plates import add_plates
-        from avrin.video.numbered import numbered_name
-
-        menu, one = new_menu(self), len(pictures) == 1
-        if numbered_name(pictures) is not None:
-            menu.addAction(
-                f"Add a film of {len(pictures)} pictures behind the HUD",
-                partial(add_plates, self.editor, self.workspace.files, pictures, as_film=True),
-            )
-        menu.addAction(
-            "Add as a plate behind the HUD" if one else f"Add {len(pictures)} plates",
-            partial(add_plates, self.editor, self.workspace.files, pictures),
-        )
-        menu.addAction(
-            "Add as a picture widget" if one else f"Add {len(pictures)} picture widgets",
-            partial(self._as_widgets, pictures),
-        )
-        menu.popup(QCursor.pos())
+        match dropped_kind(paths):
+            case "pictures":
+                open_picture_menu(self.workspace, paths, self._as_widgets, self)
+            case "recordings":
+                self._try(lambda: self.workspace.traces.add(paths))
+            case kind:
+                add_plates(self.editor, self.workspace.files, paths, as_film=kind == "numbered")
 
     def _as_widgets(self, pictures: Sequence[Path]) -> None:
         for picture in pictures:
@@ -581,13 +488,16 @@ class Window(QMainWindow):
     def _try(self, act: Callable[[], object]) -> bool:
         try:
             act()
-        except (AvrinError, OSError) as error:
-            self.editor.say(_error_text(error), error=True)
+        except AvrinError as error:
+            self.editor.show_error(str(error))
+            return False
+        except OSError as error:
+            self.editor.show_error(f"{error.filename}: cannot be read ({reason_of(error)})")
             return False
         return True
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if _dropped(event.mimeData()):
+        if dropped_files(event.mimeData()):
             event.acceptProposedAction()
             if self.on_first_page and self._first is not None:
                 self._first.set_dropping(True)
@@ -601,7 +511,7 @@ class Window(QMainWindow):
         if self._first is not None:
             self._first.set_dropping(False)
         event.acceptProposedAction()
-        self.open_files(_dropped(event.mimeData()))
+        self.open_files(dropped_files(event.mimeData()))
 
     # -- the window itself ------------------------------------------------------------------------------------------
 
@@ -634,7 +544,7 @@ class Window(QMainWindow):
                 self._ask_before_losing("Closing", "close anyway", self.close)
                 return
             self.keep_face()
-        self._keep_first_page()
+        save_first_page_picture(self)
         if not self._filled:
             return
         self.workspace.close()
@@ -643,26 +553,7 @@ class Window(QMainWindow):
         self.desk.remember(settings)
         super().closeEvent(event)
 
-    def _keep_first_page(self) -> None:
-        """Cache a picture of the first page as the next start will show it."""
-        from avrin.app.window.first_page import FirstPage  # late: 15 ms
-
-        page = FirstPage()
-        page.resize(self.size())
-        save_start_picture(None, self, page.grab().toImage())
-
 
 def _run(action: Action, window: Window) -> None:
     if action.enabled() and (action.everywhere or not window.on_first_page) and (not action.where or action.where()):
         action.act()
-
-
-def _dropped(data: QMimeData) -> list[Path]:
-    """Return the local files of a drag."""
-    return [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
-
-
-def _error_text(error: Exception) -> str:
-    if isinstance(error, OSError):
-        return f"{error.filename}: cannot be read ({reason_of(error)})"
-    return str(error)

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QMenu, QWidget
 
 from avrin.app.bind_desk.card.colour_wish import ColourWish
 from avrin.app.controls.choice import Choice
-from avrin.app.controls.field import Field, written
+from avrin.app.controls.field import Field
 from avrin.app.controls.file_dialogs import ask_file
 from avrin.app.controls.key_link import KeyLink
 from avrin.app.controls.labels import text_label
@@ -40,6 +40,7 @@ from avrin.edits.scalar_fields import (
     put,
     scalar_fields,
 )
+from avrin.edits.typed import NumberInput, value_text
 from avrin.errors import AvrinError
 from avrin.kinds.assets import Asset, asset_shapes
 from avrin.kinds.glyph_sheet import GlyphSheet
@@ -320,7 +321,7 @@ class StructFields(QWidget):
             value = self._value(name)
             if isinstance(part, Field):
                 several = self._leaves[name].kind in (PAIR, SIDES) and isinstance(value, list)
-                part.show_text(", ".join(map(written, value)) if several else written(value))
+                part.show_text(", ".join(map(value_text, value)) if several else value_text(value))
                 part.mark(name in wrong)
                 if name in self.swatches:
                     self.swatches[name].show_colour(str(value))
@@ -342,9 +343,9 @@ class StructFields(QWidget):
             value = value[0] if len(value) == 1 else value
         elif kind in (int, float):
             try:
-                value = kind(float(text.replace(",", ".")))
-            except ValueError:
-                self._refuse(name, f"'{text}' is not a number")
+                value = kind(NumberInput(whole=kind is int).parse(text))
+            except AvrinError as error:
+                self._refuse(name, str(error))
                 return
         elif name in self._files:
             try:

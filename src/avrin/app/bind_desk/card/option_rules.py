@@ -9,15 +9,16 @@ from msgspec.structs import replace
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from avrin.app.bind_desk.card.rule_row import LABELS, RuleRow
-from avrin.app.controls.field import Field, pixels, written
+from avrin.app.controls.field import Field
 from avrin.app.controls.link import Link
+from avrin.app.controls.number_field import NumberField
 from avrin.app.services.editor import Editor
 from avrin.binding.binding import BoundWidget
 from avrin.binding.places import RulePlace, with_rule
 from avrin.binding.tracks import Tracks
 from avrin.editor.changes import Change
 from avrin.editor.edits import edit, seal, set_widget
-from avrin.errors import AvrinError
+from avrin.edits.typed import DISTANCE, value_text
 from avrin.kinds.kind import Addition
 from avrin.render.columns import columns_fitted
 from avrin.trace.frames import Trace
@@ -79,18 +80,18 @@ def option_lines(
         yield line, None
 
 
-class _Width(Field):
+class _Width(NumberField):
     """The width of a column in reference pixels; empty for an equal share. Follows drags in the picture."""
 
     def __init__(self, editor: Editor, ident: str, path: str) -> None:
-        super().__init__("width", 42)
+        super().__init__("width", 42, DISTANCE, editor.show_error)
         self.editor = editor
         self.ident = ident
         self._option, at, self._key = path.split(".")
         self._at = int(at)
         self.setPlaceholderText("wide")
         self.setToolTip("Reference pixels; empty for an equal share of the remaining width")
-        self.taken.connect(self._set_width)
+        self.entered.connect(self._set_width)
         editor.follow("part width", self)
         self.refresh()
 
@@ -106,15 +107,9 @@ class _Width(Field):
         """Show the current state."""
         parts = self._parts()
         if self._at < len(parts):
-            self.show_text(written(parts[self._at].get(self._key)))
+            self.show_text(value_text(parts[self._at].get(self._key)))
 
-    def _set_width(self, text: str) -> None:
-        try:
-            wide = max(0.0, pixels(text)) if text.strip() else 0.0
-        except AvrinError as error:
-            self.mark(True)
-            self.editor.say(str(error), error=True)
-            return
+    def _set_width(self, wide: float) -> None:
         parts = self._parts()
         parts[self._at].pop(self._key, None)
         parts[self._at] |= {self._key: wide} if wide else {}

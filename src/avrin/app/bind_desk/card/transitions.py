@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from msgspec.structs import replace
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
@@ -9,18 +11,22 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from avrin.app.bind_desk.card.line import Line
 from avrin.app.bind_desk.card.rule_row import RuleRow
 from avrin.app.controls.choice import Choice
-from avrin.app.controls.field import Field, parsed, written
+from avrin.app.controls.field import Field
 from avrin.app.controls.labels import text_label
+from avrin.app.controls.number_field import NumberField
 from avrin.app.services.editor import Editor
 from avrin.binding.places import RulePlace
 from avrin.editor.edits import seal, set_widget
-from avrin.errors import AvrinError
+from avrin.edits.typed import NumberInput, value_text
 from avrin.project.project import Passage, Pop, Widget
 
 __all__ = ["Transitions"]
 
 HOW = {"at once": "", "fading": "fade", "sliding": "slide", "growing": "grow"}
-MAX_VALUES = {"seconds": 60.0, "size": 10.0}
+INPUTS = {
+    "seconds": NumberInput("above 0 and up to 60 seconds", "0.2", unit="s", low=0.001, high=60),
+    "size": NumberInput("above 0 and up to 10", "1.5", low=0.01, high=10),
+}
 
 
 class Transitions(QWidget):
@@ -70,8 +76,8 @@ class Transitions(QWidget):
         self._number(line, part, "seconds", "", "s")
 
     def _number(self, line: Line, part: str, name: str, before: str, after: str) -> None:
-        field = self.fields[part, name] = Field(f"{part} {name}", 44)
-        field.taken.connect(lambda text: self._take(part, name, text))
+        field = self.fields[part, name] = NumberField(f"{part} {name}", 44, INPUTS[name], self.editor.show_error)
+        field.entered.connect(partial(self._take, part, name))
         field.exited.connect(self.setFocus)
         for word in (before, field, after):
             if isinstance(word, str) and word:
@@ -95,21 +101,13 @@ class Transitions(QWidget):
             value = getattr(widget, part)
             field.setVisible(value is not None)
             field.property("unit").setVisible(value is not None)
-            field.show_text(written(getattr(value, name)) if value is not None else "")
+            field.show_text(value_text(getattr(value, name)) if value is not None else "")
 
     def _go(self, part: str, how: str) -> None:
         now = getattr(self._widget, part)
         self._set_part(part, None if not how else replace(now or Passage(), how=how))
 
-    def _take(self, part: str, name: str, text: str) -> None:
-        try:
-            value = parsed(text.removesuffix("s"), "float")
-            if not isinstance(value, float) or not 0 < value <= MAX_VALUES[name]:
-                raise AvrinError(f"'{text}' is out of range: more than 0, at most {MAX_VALUES[name]:g}")
-        except AvrinError as error:
-            self.fields[part, name].mark(True)
-            self.editor.say(str(error), error=True)
-            return
+    def _take(self, part: str, name: str, value: float) -> None:
         self._set_part(part, replace(getattr(self._widget, part), **{name: value}))
 
     def _set_part(self, part: str, value: Passage | Pop | None) -> None:

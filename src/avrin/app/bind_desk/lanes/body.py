@@ -6,10 +6,10 @@ import math
 from itertools import pairwise
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
 
-from avrin.app.bind_desk.lanes.scale import TimeScale
+from avrin.app.bind_desk.lanes.scale import HEAD, TimeScale
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.curve import Span, curve_image, ranges
 from avrin.app.painting.offscreen import painting
@@ -23,15 +23,16 @@ from avrin.editor.snapshot import sources
 from avrin.errors import AvrinError
 from avrin.render.values import clock, format_value
 from avrin.rules.steps import Step
-from avrin.trace.frames import Column, Event, FloatArray, event_column
+from avrin.trace.frames import Column, Event, FloatArray, Trace, event_column
 from avrin.trace.pyramid import Pyramid
 
-__all__ = ["BodyPainter", "thresholds"]
+__all__ = ["BodyPainter", "paint_run_starts", "thresholds"]
 
 PAD = 5.0  # pixels above and below a lane's content
 MOST_PICTURES = 120  # of lanes, some 200 KB each
 BEFORE = 11.0  # pixels of the earlier widget's strip below the current one
 MOST_STRETCHES = 4000  # more are narrower than a pixel
+MIN_RUN_GAP_PX = 40  # mean distance of run starts below which their lines are faint
 
 
 Limit = float | FloatArray
@@ -403,3 +404,14 @@ class BodyPainter:
         if found is None or found[0] is not values:
             found = self._pyramids[id(values)] = (values, Pyramid(values))
         return found[1]
+
+
+def paint_run_starts(painter: QPainter, trace: Trace, scale: TimeScale, area: QRect) -> None:
+    """Paint a dotted line where a restart begins a new run."""
+    t = theme()
+    starts = [scale.x(float(trace.axis[start])) for start in trace.run_starts[1:].tolist()]
+    visible = [x for x in starts if HEAD < x < area.width()]
+    is_dense = len(visible) > 1 and (visible[-1] - visible[0]) / (len(visible) - 1) < MIN_RUN_GAP_PX
+    painter.setPen(QPen(t.third, 0.6) if is_dense else QPen(t.ink, 1.2, Qt.PenStyle.DotLine))
+    for x in visible:
+        painter.drawLine(QPointF(x, 0), QPointF(x, area.height()))

@@ -8,7 +8,7 @@ from PySide6.QtCore import QRectF, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QWidget
 
-from avrin.app.controls.field import Field, parsed, written
+from avrin.app.controls.field import Field
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
@@ -17,6 +17,7 @@ from avrin.app.services.editor import Editor
 from avrin.binding.declarations import undeclare
 from avrin.editor.changes import Change
 from avrin.editor.edits import edit, rename, set_variable
+from avrin.edits.typed import typed_value, value_text
 from avrin.errors import AvrinError
 from avrin.project.project import Variable, VariableType
 from avrin.trace.frames import Value
@@ -131,7 +132,7 @@ class DeclarationEdit(Popup):
             part.setEnabled(number)
         for name in ("name", "low", "high", "unit", "start", "owner", "note"):
             value = getattr(known, name)
-            self._fields[name].show_text(NO_WORDS if name == "start" and value == "" else written(value))
+            self._fields[name].show_text(NO_WORDS if name == "start" and value == "" else value_text(value))
         self._keeps.set_text("✓ kept over restarts" if known.keeps else "reset at restarts", quiet=not known.keeps)
 
     # -- edits ------------------------------------------------------------------------------------------------------
@@ -192,4 +193,4 @@ def _meant(text: str, type_: VariableType) -> Value:
     """Parse a field: empty means None, also for a text, whose empty value is quoted. Raises AvrinError."""
     if type_ == "text" and not text.strip():
         return None
-    return "" if type_ == "text" and text.strip() == NO_WORDS else parsed(text, type_)
+    return "" if type_ == "text" and text.strip() == NO_WORDS else typed_value(text, type_)

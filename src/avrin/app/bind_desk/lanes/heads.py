@@ -25,7 +25,7 @@ from avrin.render.values import own_value, with_unit
 if TYPE_CHECKING:
     from avrin.findings.finding import Finding
 
-__all__ = ["HeadPainter", "link_box", "value_box"]
+__all__ = ["HeadPainter", "cursor_at", "link_box", "value_box"]
 
 THUMB = (50, 20)  # a widget's thumbnail in its head, in pixels
 VALUE = 84  # pixels of a head for its value
@@ -260,3 +260,14 @@ class HeadPainter:
         painter.translate(box.x() + 4, box.y() + 3)
         draw_shapes(painter, [small])
         painter.restore()
+
+
+def cursor_at(under: tuple[Lane, int] | None, at: QPointF) -> Qt.CursorShape:
+    """Return the cursor over a lane. under: the lane and its top in pixels."""
+    if under is None or at.x() >= HEAD:
+        return Qt.CursorShape.ArrowCursor
+    lane, top = under
+    if lane.sort != "variable" or link_box(lane, top).contains(at):
+        return Qt.CursorShape.PointingHandCursor
+    over_value = value_box(lane, top).contains(at)
+    return Qt.CursorShape.SizeHorCursor if over_value else Qt.CursorShape.OpenHandCursor

@@ -5,10 +5,11 @@ from __future__ import annotations
 from PySide6.QtCore import QObject, QPointF, QRectF
 from PySide6.QtWidgets import QWidget
 
-from avrin.app.controls.field import Field, parsed, written
+from avrin.app.controls.field import Field
 from avrin.app.services.editor import Editor
 from avrin.editor.by_hand import pin, unpin
 from avrin.editor.lanes import Lane
+from avrin.edits.typed import typed_value, value_text
 from avrin.errors import AvrinError
 from avrin.project.project import VariableType
 from avrin.trace.frames import Value
@@ -77,7 +78,7 @@ class Pinning(QObject):
         self._name = name
         self.field.move(round(box.right() + 8 - self.field.width()), round(box.top()) - 1)
         value = self.editor.now.value(name)
-        self.field.show_text(written(value) if value is not None else "missing")
+        self.field.show_text(value_text(value) if value is not None else "missing")
         self.field.show()
         self.field.setFocus()
         self.field.selectAll()
@@ -113,7 +114,7 @@ class Pinning(QObject):
             self.editor.do(pin, self._name, None)
             return
         try:
-            value = parsed(text, self._type(self._name))
+            value = typed_value(text, self._type(self._name))
         except AvrinError as error:
             self.editor.say(f"{error}. The value did not change", error=True)
             return
@@ -121,8 +122,8 @@ class Pinning(QObject):
             self.editor.do(unpin, self._name)
         else:
             self.editor.do(pin, self._name, value)
-            if isinstance(value, float) and written(value) != text.strip() and self._type(self._name) == "int":
-                self.editor.say(f"{self._name} counts in whole numbers: pinned at {written(value)}")
+            if isinstance(value, float) and value_text(value) != text.strip() and self._type(self._name) == "int":
+                self.editor.say(f"{self._name} counts in whole numbers: pinned at {value_text(value)}")
 
     def _type(self, name: str) -> VariableType:
         known = self.editor.now.variable(name) or self.editor.now.undeclared(name)

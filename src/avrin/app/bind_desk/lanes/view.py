@@ -23,9 +23,9 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QAbstractScrollArea
 
 from avrin.app.bind_desk.lanes.aside import ASIDE, paint_aside, press_aside
-from avrin.app.bind_desk.lanes.body import BodyPainter
+from avrin.app.bind_desk.lanes.body import BodyPainter, paint_run_starts
 from avrin.app.bind_desk.lanes.editor import DeclarationEdit
-from avrin.app.bind_desk.lanes.heads import HeadPainter, link_box, value_box
+from avrin.app.bind_desk.lanes.heads import HeadPainter, cursor_at, link_box, value_box
 from avrin.app.bind_desk.lanes.pinning import Pinning
 from avrin.app.bind_desk.lanes.scale import HEAD, TimeScale
 from avrin.app.bind_desk.lanes.stack import Stack
@@ -40,19 +40,27 @@ from avrin.app.services.editor import Editor
 from avrin.app.services.suggestions import Suggestions
 from avrin.editor.changes import Change
 from avrin.editor.edits import edit
-from avrin.editor.lanes import FOLD, Lane, LaneSort, key_of, lanes, moved_by_hand
+from avrin.editor.lanes import (
+    FOLD,
+    Lane,
+    LaneSort,
+    dragged_name,
+    is_selected,
+    key_of,
+    lanes,
+    moved_by_hand,
+    selection_of,
+)
 from avrin.editor.layout import fold, order_lanes_by_hand
 from avrin.editor.playback import go_to_seconds
-from avrin.editor.selecting import select, select_variable, toggle
-from avrin.editor.snapshot import Selection, sources
-from avrin.trace.frames import event_column
+from avrin.editor.selecting import extend_selection, select, select_variable, toggle
+from avrin.editor.snapshot import sources
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.lanes.editor import DeclarationEdit
 
 __all__ = ["LaneView"]
 
-CLOSE = 40  # pixels between runs below which their lines are faint
 DRAG_FROM = 5  # pixels a press must move to become a drag
 GROWN_EVERY = 200  # milliseconds between repaints of a growing trace
 
@@ -108,7 +116,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         return [
             Part(
                 self._heads.title(lane), QRect(0, top, wide, lane.height), Role.ListItem, self._heads.reading(lane),
-                _chosen(lane, chosen), functools.partial(self.editor.do, select, _selection(lane)),
+                is_selected(lane, chosen), functools.partial(self.editor.do, select, selection_of(lane)),
             )
             for lane, top in self.stack.each()
         ]  # fmt: skip
@@ -281,8 +289,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         self.scale.bring(self.editor.now.seconds)
         if self._still is None:
             return  # everything is repainted anyway
-        x = round(self.scale.x(self.editor.now.seconds))
-        view = self.viewport()
+        x, view = round(self.scale.x(self.editor.now.seconds)), self.viewport()
         view.update(QRegion(self._line - 2, 0, 5, view.height()) + QRect(x - 2, 0, 5, view.height()))
 
     def ring_changed(self) -> None:
@@ -348,7 +355,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
                 self._paint_still(painter, lane, top, feeding, span)
             if self.stack.held:
                 self._paint_top(painter, feeding, span)
-            self._paint_runs(painter)
+            paint_run_starts(painter, self.editor.now.trace, self.scale, self.viewport().rect())
         return still
 
     def _paint_top(self, painter: QPainter, feeding: set[str], span: object) -> None:
@@ -363,23 +370,13 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
 
     def _paint_still(self, painter: QPainter, lane: Lane, top: int, feeding: set[str], span: object) -> None:
         t, width = theme(), self.viewport().width()
-        chosen = _chosen(lane, self.editor.now.selection)
+        chosen = is_selected(lane, self.editor.now.selection)
         if chosen:
             painter.fillRect(QRect(0, top, HEAD, lane.height), t.soft)
         painter.setPen(QPen(t.line, 1))
         painter.drawLine(0, top + lane.height - 1, width, top + lane.height - 1)
         self._bodies.paint(painter, lane, top, span)  # type: ignore[arg-type]
         self._heads.still(painter, lane, top, feeding, linked=chosen)
-
-    def _paint_runs(self, painter: QPainter) -> None:
-        """Paint a dotted line where a restart begins a new run."""
-        t, trace = theme(), self.editor.now.trace
-        at = [self.scale.x(float(trace.axis[start])) for start in trace.run_starts[1:].tolist()]
-        seen = [x for x in at if HEAD < x < self.viewport().width()]
-        many = len(seen) > 1 and (seen[-1] - seen[0]) / (len(seen) - 1) < CLOSE
-        painter.setPen(QPen(t.third, 0.6) if many else QPen(t.ink, 1.2, Qt.PenStyle.DotLine))
-        for x in seen:
-            painter.drawLine(QPointF(x, 0), QPointF(x, self.viewport().height()))
 
     # -- input ------------------------------------------------------------------------------------------------------
 
@@ -412,19 +409,19 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         if lane.sort == "widget" and press_aside(self.editor, lane.name, event.position(), top, lane.height):
             return
         if lane.sort == "variable" and value_box(lane, top).contains(event.position()):
-            self.editor.do(select, _selection(lane))
+            self.editor.do(select, selection_of(lane))
             self.pinning.press(lane, value_box(lane, top), event.position())
             return
-        offers_link = not lane.declared or _selection(lane) == self.editor.now.selection
+        offers_link = not lane.declared or selection_of(lane) == self.editor.now.selection
         if lane.sort == "variable" and offers_link and link_box(lane, top).contains(event.position()):
-            self.editor.do(select, _selection(lane))
+            self.editor.do(select, selection_of(lane))
             self.edit(lane.name)
             return
         if lane.sort == "widget" and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             self.editor.do(toggle, lane.name)
             return
         self._pressed = (lane, event.position())
-        self.editor.do(select, _selection(lane))
+        self.editor.do(select, selection_of(lane))
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         under = self.stack.at(event.position().y())
@@ -457,18 +454,16 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         under = self.stack.at(event.position().y())
         over = under[0] if under is not None else None
         self._point_at(over.name if over is not None and over.sort == "widget" else "")
-        self.viewport().setCursor(self._cursor(under, event.position()))
+        self.viewport().setCursor(cursor_at(under, event.position()))
         told = self._tooltip_at(over, event.position().x())
         if told != self.viewport().toolTip():
             self.viewport().setToolTip(told)
 
     def _tooltip_at(self, lane: Lane | None, x: float) -> str:
         """Return a tooltip: the findings in a head, or an event."""
-        if lane is None:
-            return ""
-        if x < HEAD:
+        if lane is not None and x < HEAD:
             return "\n".join(dict.fromkeys(f.why for f in self._heads.standing(lane)))
-        return self._bodies.event_at(lane.name, x) if lane.sort == "event" else ""
+        return self._bodies.event_at(lane.name, x) if lane is not None and lane.sort == "event" else ""
 
     def _point_at(self, ident: str) -> None:
         if ident != self._hover:
@@ -484,7 +479,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         if 0 <= at.x() < HEAD and self.stack.held <= at.y() < self.viewport().height():
             self.drag_cancelled.emit()
             self._gap = self._gap_at(at.y())[1]
-        elif name := _carried(lane):
+        elif name := dragged_name(lane):
             self.drag_moved.emit(name, event.globalPosition().toPoint())
         self._update_tooltip()
 
@@ -494,16 +489,6 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
             if y < top + lane.height / 2:
                 return key_of(lane), top
         return "", self.stack.tall - self.verticalScrollBar().value()
-
-    @staticmethod
-    def _cursor(under: tuple[Lane, int] | None, at: QPointF) -> Qt.CursorShape:
-        if under is None or at.x() >= HEAD:
-            return Qt.CursorShape.ArrowCursor
-        lane, top = under
-        if lane.sort != "variable" or link_box(lane, top).contains(at):
-            return Qt.CursorShape.PointingHandCursor
-        over_value = value_box(lane, top).contains(at)
-        return Qt.CursorShape.SizeHorCursor if over_value else Qt.CursorShape.OpenHandCursor
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self.pinning.pressed:
@@ -519,7 +504,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         lane = pressed[0]
         if gap is not None:
             self._put(dragged, self._gap_at(event.position().y())[0])
-        elif dragged and (name := _carried(lane)):
+        elif dragged and (name := dragged_name(lane)):
             self.drag_ended.emit(name, event.globalPosition().toPoint())
         elif lane.sort in ("roster", "fold"):
             self.editor.do(fold, lane.name, opened=not lane.open)
@@ -537,7 +522,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         """Move the selected lane up or down."""
         chosen = self.editor.now.selection
         blocks = [lane for lane in self.lanes if lane.sort != "fold"]
-        at = next((i for i, lane in enumerate(blocks) if _chosen(lane, chosen)), None)
+        at = next((i for i, lane in enumerate(blocks) if is_selected(lane, chosen)), None)
         if at is None:
             return
         to = at - 1 if step < 0 else at + 2
@@ -546,7 +531,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = event.key()
-        choices = [_selection(lane) for lane in self.lanes if lane.sort in ("widget", "variable")]
+        choices = [selection_of(lane) for lane in self.lanes if lane.sort in ("widget", "variable")]
         chosen = self.editor.now.selection
         if key == Qt.Key.Key_Escape and self._dragging:
             self._dragging, self._pressed, self._gap = "", None, None
@@ -559,7 +544,8 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
             step = 1 if key == Qt.Key.Key_Down else -1
             self.editor.do(select, choices[min(max(0, at + step), len(choices) - 1)])
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and event.modifiers() == Qt.KeyboardModifier.ShiftModifier:
-            self._choose_more(1 if key == Qt.Key.Key_Down else -1)
+            widgets = [lane.name for lane in self.lanes if lane.sort == "widget"]
+            self.editor.do(extend_selection, widgets, 1 if key == Qt.Key.Key_Down else -1)
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and chosen.variable:
             self.offered.emit(chosen.variable)
         elif chosen.variable and key == Qt.Key.Key_P and not event.modifiers():
@@ -572,31 +558,3 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
             self.pinning.step(chosen.variable, 1 if key == Qt.Key.Key_Up else -1)
         else:
             super().keyPressEvent(event)
-
-    def _choose_more(self, step: int) -> None:
-        """Extend the selection to the next widget's lane, or remove it from the selection."""
-        editor, widgets = self.editor, [lane.name for lane in self.lanes if lane.sort == "widget"]
-        latest = next((ident for ident in reversed(editor.now.chosen) if ident in widgets), None)
-        if latest is None:
-            return
-        other = widgets[min(max(0, widgets.index(latest) + step), len(widgets) - 1)]
-        if other != latest:
-            editor.do(toggle, latest if other in editor.now.chosen else other)
-
-
-def _carried(lane: Lane) -> str:
-    """Return what a lane's head drags onto the picture, or "": a variable, a whole roster, an event."""
-    return {"variable": lane.name, "roster": f"{lane.name}[]", "event": f"{lane.name}()"}.get(lane.sort, "")
-
-
-def _chosen(lane: Lane, selected: Selection) -> bool:
-    """Return whether a lane is selected."""
-    if lane.sort == "widget":
-        return lane.name in selected.widgets
-    return lane.sort not in ("roster", "fold") and _selection(lane) == selected
-
-
-def _selection(lane: Lane) -> Selection:
-    if lane.sort == "event":
-        return Selection(variable=event_column(lane.name))
-    return Selection(widget=lane.name) if lane.sort == "widget" else Selection(variable=lane.name)

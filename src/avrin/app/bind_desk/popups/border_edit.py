@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from avrin.app.bind_desk.popups.whole_picture import PictureEdit, WholePicture
-from avrin.app.controls.field import Field, pixels
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
+from avrin.app.controls.number_field import NumberField
 from avrin.app.controls.theme import theme
 from avrin.app.services.editor import Editor
 from avrin.editor.edits import seal
-from avrin.errors import AvrinError
+from avrin.edits.typed import DISTANCE
 
 __all__ = ["BorderEdit"]
 
@@ -96,10 +97,10 @@ class BorderEdit(PictureEdit):
         column.addWidget(self.lines)
         row = QHBoxLayout()
         row.setSpacing(6)
-        self.fields: dict[str, Field] = {}
+        self.fields: dict[str, NumberField] = {}
         for side, name in enumerate(SIDES):
-            field = self.fields[name] = Field(f"border at the {name}", 48)
-            field.taken.connect(lambda text, side=side: self._typed(side, text))
+            field = self.fields[name] = NumberField(f"border at the {name}", 48, DISTANCE, editor.show_error)
+            field.entered.connect(partial(self._typed, side))
             field.exited.connect(self.setFocus)
             row.addWidget(text_label(name, size="small"))
             row.addWidget(field)
@@ -125,13 +126,7 @@ class BorderEdit(PictureEdit):
         for name, by in zip(SIDES, self.border, strict=True):
             self.fields[name].show_text(f"{by:g}")
 
-    def _typed(self, side: int, text: str) -> None:
-        try:
-            number = max(0.0, pixels(text))
-        except AvrinError as error:
-            self.fields[SIDES[side]].mark(True)
-            self.editor.say(str(error), error=True)
-            return
+    def _typed(self, side: int, number: float) -> None:
         border = [number if at == side else by for at, by in enumerate(self.border)]
         self.editor.do(seal)
         self._set_border((border[0], border[1], border[2], border[3]), "")

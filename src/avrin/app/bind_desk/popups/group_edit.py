@@ -9,9 +9,10 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QGridLayout, QWidget
 
 from avrin.app.controls.choice import Choice
-from avrin.app.controls.field import Field, pixels
+from avrin.app.controls.field import Field
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
+from avrin.app.controls.number_field import NumberField
 from avrin.app.controls.popup import Popup
 from avrin.app.services.editor import Editor
 from avrin.binding.places import RulePlace
@@ -19,6 +20,7 @@ from avrin.editor.changes import Change
 from avrin.editor.edits import edit, seal
 from avrin.edits.groups import group_changed, group_holds, group_renamed
 from avrin.edits.identity import ungrouped
+from avrin.edits.typed import PIXELS
 from avrin.errors import AvrinError
 from avrin.project.numbers import counted
 from avrin.project.project import Group
@@ -42,9 +44,9 @@ class GroupEdit(Popup):
         self.rules["opacity"].setPlaceholderText("1")
         for rule, field in self.rules.items():
             field.taken.connect(partial(self._ruled, rule))
-        self.offset = (Field("offset right", 70), Field("offset down", 70))
+        self.offset = tuple(NumberField(f"offset {side}", 70, PIXELS, editor.show_error) for side in ("right", "down"))
         for axis, field in enumerate(self.offset):
-            field.taken.connect(partial(self._moved, axis))
+            field.entered.connect(partial(self._moved, axis))
         for field in (self.name, *self.rules.values(), *self.offset):
             field.exited.connect(self.setFocus)
         self._grid = QGridLayout(self)
@@ -127,15 +129,9 @@ class GroupEdit(Popup):
         if text.strip() and error is not None:
             self.editor.say(str(error), error=True)
 
-    def _moved(self, axis: int, text: str) -> None:
+    def _moved(self, axis: int, number: float) -> None:
         group = self._group
         assert group is not None
-        try:
-            number = pixels(text)
-        except AvrinError as error:
-            self.offset[axis].mark(True)
-            self.editor.say(str(error), error=True)
-            return
         self._edit_group("offset", offset=(number, group.offset[1]) if axis == 0 else (group.offset[0], number))
 
     def _edit_group(self, what: str, **fields: object) -> None:

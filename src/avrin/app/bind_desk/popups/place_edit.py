@@ -12,10 +12,11 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from avrin.app.bind_desk.picture.hud_view import HudView
 from avrin.app.controls.choice import Choice
-from avrin.app.controls.field import Field, pixels
+from avrin.app.controls.field import Field
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.nine_dots import NineDots
+from avrin.app.controls.number_field import NumberField
 from avrin.app.controls.popup import Popup
 from avrin.app.services.editor import Editor
 from avrin.binding.places import RulePlace
@@ -24,6 +25,7 @@ from avrin.editor.changes import Change
 from avrin.editor.edits import edit, seal, set_widget
 from avrin.edits.identity import id_like
 from avrin.edits.placing import put_at
+from avrin.edits.typed import PIXELS
 from avrin.errors import AvrinError
 from avrin.project.project import Anchor, Follow
 
@@ -50,18 +52,18 @@ class PlaceEdit(Popup):
         self.name.taken.connect(self._rename)
         self.follows = Link("from its title", self._id_follows, bold=True)
         self.follows.setToolTip("Derives the id from the title; rules and tracks follow")
-        self.numbers = {key: Field(said, 96) for key, said in NUMBERS.items()}
-        for key, field in self.numbers.items():
-            field.taken.connect(partial(self._placed, key))
+        self.numbers = {key: NumberField(said, 96, PIXELS, editor.show_error) for key, said in NUMBERS.items()}
+        for key, number_field in self.numbers.items():
+            number_field.entered.connect(partial(self._placed, key))
         self.rules: dict[Axis, Field] = {"x": Field("follows x", 96), "y": Field("follows y", 96)}
         for axis, field in self.rules.items():
             field.taken.connect(partial(self._followed, axis))
             field.setPlaceholderText("nothing")
             field.setToolTip("A rule for the followed position, in reference pixels from the screen's corner")
-        self.step = (Field("step across", 96), Field("step down", 96))
-        for direction, field in enumerate(self.step):
-            field.taken.connect(partial(self._stepped, direction))
-            field.setToolTip("From one copy of a repeated widget to the next, in reference pixels")
+        self.step = tuple(NumberField(f"step {way}", 96, PIXELS, editor.show_error) for way in ("across", "down"))
+        for direction, number_field in enumerate(self.step):
+            number_field.entered.connect(partial(self._stepped, direction))
+            number_field.setToolTip("From one copy of a repeated widget to the next, in reference pixels")
         self.hold = Choice("kept on the screen", ("anywhere", "on the screen"))
         self.arrow = Choice("arrow", ("no arrow", "an arrow"))
         self.hold.taken.connect(lambda choice: self._edit_follow(hold=choice == "on the screen"))
@@ -216,14 +218,8 @@ class PlaceEdit(Popup):
         self.ident = next(iter(self.editor.now.chosen), was)
         self._show()
 
-    def _placed(self, key: Literal["x", "y", "wide", "high"], text: str) -> None:
+    def _placed(self, key: Literal["x", "y", "wide", "high"], number: float) -> None:
         editor = self.editor
-        try:
-            number = pixels(text)
-        except AvrinError as error:
-            self.numbers[key].mark(True)
-            editor.say(str(error), error=True)
-            return
         made = put_at(editor.now.project, self.ident, editor.now.view.screen, **{key: number})  # type: ignore[arg-type]
         editor.do(edit, made, f"{NUMBERS[key]} of {editor.now.project.widget(self.ident).title}")
         self._show()  # values out of range are shown as clamped
@@ -249,14 +245,8 @@ class PlaceEdit(Popup):
         if text.strip() and error is not None:
             editor.say(str(error), error=True)
 
-    def _stepped(self, direction: int, text: str) -> None:
+    def _stepped(self, direction: int, number: float) -> None:
         """Set the step from one copy to the next."""
-        try:
-            number = pixels(text)
-        except AvrinError as error:
-            self.step[direction].mark(True)
-            self.editor.say(str(error), error=True)
-            return
         widget = self.editor.now.project.widget(self.ident)
         step = (number, widget.place.step[1]) if direction == 0 else (widget.place.step[0], number)
         self.editor.do(set_widget, replace(widget, place=replace(widget.place, step=step)), f"step of {widget.title}")

@@ -13,17 +13,21 @@ from avrin.app.bind_desk.popups.whole_picture import PictureEdit, WholePicture
 from avrin.app.controls.field import Field
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
+from avrin.app.controls.number_field import NumberField
 from avrin.app.controls.theme import font, theme
 from avrin.app.services.editor import Editor
 from avrin.binding.missing_glyphs import unwritten
 from avrin.editor.edits import seal
+from avrin.edits.typed import NumberInput
 from avrin.project.project import Json
 from avrin.render.cells import cells_in, ink_of, usual_characters
 
 __all__ = ["SheetEdit"]
 
+CELL_SIDE = NumberInput("a number of pixels", "16", low=0.01, high=4096)
 UNTOLD = "\ufffd"  # for a cell without a character
 MAX_CHARACTERS = 400  # characters, and cells per row
+PER_ROW = NumberInput("a number of cells", "10", low=0, high=MAX_CHARACTERS, whole=True, empty=0)
 
 
 class _Cells(WholePicture):
@@ -100,16 +104,18 @@ class SheetEdit(PictureEdit):
         super().__init__(editor, box_of, parent)
         self.cells = _Cells()
         self.cells.typed.connect(self._tell)
-        self.wide, self.high = Field("width of a cell", 48), Field("height of a cell", 48)
-        self.per_row = Field("cells in a row", 48)
+        self.wide, self.high = (
+            NumberField(f"{side} of a cell", 48, CELL_SIDE, editor.show_error) for side in ("width", "height")
+        )
+        self.per_row = NumberField("cells in a row", 48, PER_ROW, editor.show_error)
         self.characters = Field("characters", 300)
         for field in (self.wide, self.high, self.per_row):
-            field.taken.connect(lambda _text, field=field: self._sized(field))
+            field.entered.connect(self._sized)
         self.characters.taken.connect(
             lambda text: self._edit_sheet("characters", characters=text[:MAX_CHARACTERS]) if text else None
         )
-        for field in (self.wide, self.high, self.per_row, self.characters):
-            field.exited.connect(self.setFocus)
+        for control in (self.wide, self.high, self.per_row, self.characters):
+            control.exited.connect(self.setFocus)
         self.missing = text_label("", "critical", "small", wrap=True)
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 10, 12, 10)
@@ -181,18 +187,10 @@ class SheetEdit(PictureEdit):
             f"{found.columns} × {found.rows} cells of {found.size[0]} × {found.size[1]} pixels, {found.filled} with a glyph"
         )
 
-    def _sized(self, field: Field) -> None:
-        try:
-            wide, high = (float(one.text().replace(",", ".")) for one in (self.wide, self.high))
-            per_row = int(self.per_row.text() or 0)
-            good = 0 < wide <= 4096 and 0 < high <= 4096 and 0 <= per_row <= MAX_CHARACTERS
-        except ValueError:
-            good = False
-        if not good:
-            field.mark(True)
-            self.editor.say(f"'{field.text()}' is not a number of pixels or cells.  Write for example 16", error=True)
-            return
-        self._edit_sheet("cells", cell=[wide, high], per_row=per_row)
+    def _sized(self, _number: float) -> None:
+        wide, high, per_row = self.wide.read(), self.high.read(), self.per_row.read()
+        if wide is not None and high is not None and per_row is not None:
+            self._edit_sheet("cells", cell=[wide, high], per_row=int(per_row))
 
     def _tell(self, number: int, character: str) -> None:
         told = self.cells.characters.ljust(number + 1, UNTOLD)
