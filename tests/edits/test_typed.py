@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.edits.typed import DISTANCE, PIXELS, SIDE, NumberInput, typed_value, value_text
+from avrin.edits.typed import DISTANCE, NUMBER, PIXELS, SIDE, WHOLE, NumberInput, typed_value, value_text
 from avrin.errors import AvrinError
 from avrin.project.project import VariableType
 from avrin.trace.frames import Value
@@ -20,7 +20,8 @@ SECONDS = NumberInput("a number of seconds", "1.5", unit="s", low=0, high=60)
         (NumberInput(), " 1,5 ", 1.5), (NumberInput(), "−3", -3), (NumberInput(), "1 000", 1000), (NumberInput(), "1e3", 1000),
         (SECONDS, "0.5s", 0.5), (SECONDS, "2 s", 2), (SECONDS, "0", 0), (SECONDS, "60", 60),
         (NumberInput(unit="%"), "12 %", 12), (NumberInput(empty=0), "", 0), (NumberInput(unit="s", empty=4), " s", 4),
-        (PIXELS, "1e9", 100_000), (PIXELS, "-inf", -100_000), (DISTANCE, "-4", 0), (DISTANCE, "", 0), (SIDE, "1920", 1920),
+        (PIXELS, "1e9", 100_000), (PIXELS, "-inf", -100_000),
+        (WHOLE, "-7", -7), (DISTANCE, "-4", 0), (DISTANCE, "", 0), (SIDE, "1920", 1920),
     ],
 )  # fmt: skip
 def test_numbers_are_read_as_people_write_them(accepts: NumberInput, text: str, number: float) -> None:
@@ -37,6 +38,9 @@ def test_numbers_are_read_as_people_write_them(accepts: NumberInput, text: str, 
         (SIDE, "0", "'0' is not a number of pixels. Write for example 1920"),
         (SIDE, "1.5", "'1.5' is not a number of pixels. Write for example 1920"),
         (NumberInput(), "nan", "'nan' is not a number"), (PIXELS, "nan", "'nan' is not a number of pixels. Write for example 24"),
+        (NUMBER, "inf", "'inf' is not a number"),
+        (WHOLE, "2.6", "'2.6' is not a whole number. Write for example 3"),
+        (WHOLE, "inf", "'inf' is not a whole number. Write for example 3"),
         (NumberInput(unit="s"), "2 %", "'2 %' is not a number"),
     ],
 )  # fmt: skip

@@ -11,7 +11,7 @@ from avrin.project.numbers import rule_number
 from avrin.project.project import VariableType
 from avrin.trace.frames import Value
 
-__all__ = ["DISTANCE", "PIXELS", "SIDE", "NumberInput", "typed_value", "value_text"]
+__all__ = ["DISTANCE", "NUMBER", "PIXELS", "SIDE", "WHOLE", "NumberInput", "typed_value", "value_text"]
 
 FLAGS = dict.fromkeys(("yes", "true", "1", "on"), True) | dict.fromkeys(("no", "false", "0", "off"), False)
 
@@ -43,12 +43,14 @@ class NumberInput(Struct, frozen=True):
             number = math.nan
         if self.clamp:
             number = min(max(number, self.low), self.high)
-        if not self.low <= number <= self.high or (self.whole and number % 1):
+        if not math.isfinite(number) or not self.low <= number <= self.high or (self.whole and number % 1):
             advice = f"Write for example {self.example}" if self.example else ""
             raise AvrinError(f"'{text.strip()}' is not {self.noun}", advice=advice)
         return number
 
 
+NUMBER = NumberInput()
+WHOLE = NumberInput("a whole number", "3", whole=True)
 PIXELS = NumberInput("a number of pixels", "24", low=-100_000, high=100_000, clamp=True)
 DISTANCE = NumberInput("a number of pixels", "24", low=0, high=100_000, clamp=True, empty=0)
 SIDE = NumberInput("a number of pixels", "1920", low=1, high=100_000, whole=True)
@@ -65,9 +67,7 @@ def typed_value(text: str, type_: VariableType) -> Value:
         if text.lower() not in FLAGS:
             raise AvrinError(f"'{text}' is neither yes nor no")
         return FLAGS[text.lower()]
-    number = NumberInput().parse(text)
-    if math.isinf(number):
-        raise AvrinError(f"'{text}' is not a value a game can show")
+    number = NUMBER.parse(text)
     return float(round(number)) if type_ == "int" else number
 
 

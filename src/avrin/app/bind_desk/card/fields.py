@@ -40,7 +40,7 @@ from avrin.edits.scalar_fields import (
     put,
     scalar_fields,
 )
-from avrin.edits.typed import NumberInput, value_text
+from avrin.edits.typed import NUMBER, WHOLE, value_text
 from avrin.errors import AvrinError
 from avrin.kinds.assets import Asset, asset_shapes
 from avrin.kinds.glyph_sheet import GlyphSheet
@@ -343,7 +343,7 @@ class StructFields(QWidget):
             value = value[0] if len(value) == 1 else value
         elif kind in (int, float):
             try:
-                value = kind(NumberInput(whole=kind is int).parse(text))
+                value = kind((WHOLE if kind is int else NUMBER).parse(text))
             except AvrinError as error:
                 self._refuse(name, str(error))
                 return

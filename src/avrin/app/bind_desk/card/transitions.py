@@ -24,8 +24,8 @@ __all__ = ["Transitions"]
 
 HOW = {"at once": "", "fading": "fade", "sliding": "slide", "growing": "grow"}
 INPUTS = {
-    "seconds": NumberInput("above 0 and up to 60 seconds", "0.2", unit="s", low=0.001, high=60),
-    "size": NumberInput("above 0 and up to 10", "1.5", low=0.01, high=10),
+    "seconds": NumberInput("a time of 0.001 to 60 seconds", "0.2", unit="s", low=0.001, high=60),
+    "size": NumberInput("a size of 0.01 to 10", "1.5", low=0.01, high=10),
 }
 
 
