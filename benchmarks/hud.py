@@ -108,7 +108,8 @@ def frames() -> None:
         workspace = Workspace()
         editor = workspace.editor
         workspace.files.open(_saved(only, 7200))
-        workspace.wait()
+        while workspace.busy:  # checks too: they would run beside the picture
+            app.processEvents()
         view = HudView(editor, workspace.comparison, workspace.extents, workspace.video)
         view.resize(1280, 720)
         view.show()
