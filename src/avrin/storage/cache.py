@@ -66,7 +66,9 @@ def cache_evict(
     """
     now, used = time.time(), 0
     try:
-        entries = [(path.stat(), path) for path in folder.glob(pattern)]
+        entries = [
+            (path.stat(), path) for path in folder.glob(pattern) if not path.name.startswith(".")
+        ]  # being written
         entries.sort(key=lambda entry: (entry[1] == spare, entry[0].st_mtime), reverse=True)
         for number, (stat, path) in enumerate(entries, 1):
             used += stat.st_size

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QRectF, Qt
-from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QWidget
 
 from avrin.app.controls.field import Field
@@ -11,7 +11,7 @@ from avrin.app.controls.keys import ARROWS, KeepsEscape
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.theme import theme
 
-__all__ = ["Popup", "row"]
+__all__ = ["Popup", "paint_frame", "row"]
 
 PRESSES = frozenset(
     (
@@ -55,12 +55,16 @@ class Popup(KeepsEscape, QFrame):
         return super().event(event)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        t = theme()
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(t.line, 1))
-        painter.setBrush(t.desk)
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6)
+        paint_frame(self, theme().desk, 6)
+
+
+def paint_frame(widget: QWidget, background: QColor, radius: float) -> None:
+    """Paint the background and outline of something that floats over the window. radius: of its corners, in pixels."""
+    painter = QPainter(widget)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(theme().line, 1))
+    painter.setBrush(background)
+    painter.drawRoundedRect(QRectF(widget.rect()).adjusted(0.5, 0.5, -0.5, -0.5), radius, radius)
 
 
 def _is_for_a_field(event: QKeyEvent) -> bool:

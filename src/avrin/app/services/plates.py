@@ -31,6 +31,8 @@ AT_ONCE = 16_000_000  # bytes copied synchronously
 def dropped_kind(paths: Sequence[Path]) -> Literal["films", "numbered", "pictures", "recordings"]:
     """Return what dropped files can become. numbered: pictures of one film in a format that widgets do not have."""
     endings = [path.suffix.lower() for path in paths]
+    if not paths:
+        return "recordings"
     if all(ending in FILM.ends for ending in endings):
         return "films"
     if all(ending in PICTURE.ends for ending in endings):

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPoint, QRectF
-from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QPoint
+from PySide6.QtGui import QPaintEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QWidget
 
 from avrin.app.bind_desk.binding_drag import BindingDrag
 from avrin.app.bind_desk.picture.hud_view import HudView
 from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
+from avrin.app.controls.popup import paint_frame
 from avrin.app.controls.theme import theme
 from avrin.app.services.editor import Editor
 from avrin.editor.changes import Change
@@ -72,9 +73,4 @@ class KindChooser(QFrame):
         self.move(origin + QPoint(round(x), round(below)))
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        t = theme()
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(t.line, 1))
-        painter.setBrush(t.raised)
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 5, 5)
+        paint_frame(self, theme().raised, 5)
