@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
@@ -13,6 +16,7 @@ from avrin.project.project import Band, Outcome, Project, Variable, Widget
 from avrin.trace.frames import Column, Trace
 from avrin.tuning.curves import Terms, curves, outcomes_at
 from avrin.tuning.goals import Hard, Wish, best, fulfils, hard, nearest_limit
+from avrin.tuning.sentences import band_label, band_sentence, minutes_of, nearest_sentence
 from avrin.tuning.signals import Question, Signal, asked, signals
 from avrin.tuning.suggestions import rare_flags
 from avrin.tuning.values import levels, usual_values
@@ -138,3 +142,52 @@ def test_flags_that_rarely_turn_true_may_be_warned_of() -> None:
     }  # fmt: skip
     known = Project(variables=variables, outcomes=(Outcome(name="over", rule="dead == 1"),))
     assert set(rare_flags(known, [trace])) == {"lost", "dings", "night"}
+
+
+def test_minutes_are_those_between_first_and_last_frame_once_per_recording() -> None:
+    found, _ = posed(SLOW, SUDDEN)  # 8 s each
+    later = [replace(one, t=one.t + 100.0) for one in found]
+    slot = replace(later[0], slot=1)
+    empty = replace(later[1], recording=7, t=np.empty(0))
+    assert minutes_of([*later, slot, empty]) == 16 / 60
+    assert minutes_of([*later, slot, empty], 1) == 8 / 60
+    assert minutes_of([*later, slot, empty], 7) == 0
+
+
+@pytest.mark.parametrize(
+    ("written", "tried", "label"),
+    [
+        ({}, {}, "40%"),
+        ({"sticky": True, "back": 0.6}, {"sticky": True, "back": 0.6}, "40%"),
+        ({"sticky": True, "back": 0.6}, {"sticky": True, "back": 0.55}, "40%, back at 45%"),
+        ({}, {"sticky": True, "back": 0.75}, "40%, back at 65%"),
+        ({"sticky": True, "back": 0.6}, {}, "40%, back at once"),
+        ({}, {"held": 0.5}, "40%, held for 500ms"),
+        ({"held": 2.0}, {}, "40%, at once"),
+        ({"held": 2.0}, {"held": 2.0}, "40%"),
+        ({"sticky": True, "back": 0.6}, {"held": 3.0}, "40%, back at once, held for 3s"),
+    ],
+)
+def test_a_band_is_named_by_its_limit_and_what_differs(
+    written: dict[str, Any], tried: dict[str, Any], label: str
+) -> None:
+    """The question's own limit is 50 %, with which `back` moves."""
+    _, question = posed(SLOW)
+    assert band_label(0.4, replace(question, **tried), replace(question, **written), share=True) == label
+
+
+def test_sentences_count_what_a_limit_does() -> None:
+    found, question = posed(SLOW, SUDDEN, [100.0, 40.0, 100.0, 40.0, 100.0, 100.0, 100.0, 100.0, 100.0])
+    assert band_sentence("50%", found, question, 0.5, TERMS) == (
+        "At 50% 1 of 2 are warned 3 s ahead, 1 late; 2 false alarms in 0 minutes; it is on for 30% of all play; "
+        "1 time it repeats at once."
+    )
+    at = curves(found, question, np.array([0.1, 0.5]), TERMS)
+    assert nearest_sentence(at, 1, found, question, TERMS, share=True) == (
+        "No limit meets the goal; the nearest is 50%: 1 of 2, 2 false.  The one it misses comes in a single step from above 62%."
+    )
+    found, question = posed(SLOW, QUICK)
+    at = curves(found, question, np.array([0.5]), TERMS)
+    assert nearest_sentence(at, 0, found, question, TERMS, share=True).endswith(
+        "  3 s ahead of the one it misses it was still above 70%."
+    )
