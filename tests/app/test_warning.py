@@ -132,10 +132,14 @@ def test_what_it_warns_of_is_said_named_and_taken_away(carried: Window, face: Wa
     assert "is not a valid name" in carried.message.text()
     rewrite(face.outcome.called, "nearly")
     assert editor.now.project.outcomes[1].name == "nearly"
+    assert (face.outcome.called.text(), face.outcome.rule.text()) == ("nearly", "hull < 40")
     rewrite(face.outcome.rule, "hul < 40")
     assert "did you mean `hull`" in carried.message.text()
     QTest.mouseClick(face.outcome.remove, LEFT)
     assert [one.name for one in editor.now.project.outcomes] == ["lost"]
+    assert (face.outcome.called.text(), face.outcome.rule.text()) == ("lost", 'phase == "lost"'), (
+        "the first is shown again"
+    )
     face.outcome.choice.taken.emit("a restart")
     rests(face)
     assert " of 3 are warned" in face.sentence.text()
