@@ -25,6 +25,10 @@ A rule is one formula over the game's variables. This page is generated from the
 - **Missing**: arithmetic and comparison with a missing value are missing; `and`, `or`, `not` follow three-valued logic;
   a division by zero is missing; a missing flag at a widget counts as false; functions of time treat a missing condition as
   false, skip missing numbers, and reset with each run.
+- **Events** are recorded, or derived from columns: a rule says when one happens, such as `changed(kill_id)`, with a rule for
+  each argument, for how often (`times`), and the roster `over` whose slots each have it. Feeds, `event`, `events` and `last`
+  treat both alike. A recording that contains an event of that name is used as recorded.
+- The column that separates runs, such as `episode`, stays a name; `run` numbers them from 1.
 - **Texts with values**: `Depth {depth | 0.0} m`. After `|` comes a number pattern (`0`, `0.0`, `#,##0`, `0%`) or a duration
   (`m:ss`, `h:mm:ss`, `s.S`), then optionally `, up`, `, down` or `, near` (half to even, the default). `{{` and `}}` are braces.
 

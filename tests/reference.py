@@ -6,12 +6,15 @@ Values are Python's: float, bool, str, or None for missing. A run's frames are l
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from itertools import pairwise
 from typing import Any
 
 import numpy as np
 
 from avrin.rules import nodes as n
+from avrin.rules.event_steps import EventRules
+from avrin.rules.parse import parse
 from avrin.trace.frames import Event, Trace, Value
 
 __all__ = ["Reference"]
@@ -20,8 +23,9 @@ __all__ = ["Reference"]
 class Reference:
     """Evaluates a tree over a trace."""
 
-    def __init__(self, trace: Trace) -> None:
+    def __init__(self, trace: Trace, derived_events: Mapping[str, EventRules] | None = None) -> None:
         self.trace = trace
+        self.derived_events = derived_events or {}
         self.start = [0] * len(trace)
         for _, first, end in trace.runs():
             for frame in range(first, end):
@@ -108,6 +112,16 @@ class Reference:
         if i == self.start[i]:
             return 0.0
         return _lift(lambda a, b: a - b, self.at(args[0], i), self.at(args[0], i - 1))
+
+    def changed(self, args: list[n.Node], i: int) -> Value:
+        return i > self.start[i] and self.at(args[0], i) != self.at(args[0], i - 1)
+
+    def every(self, args: list[n.Node], i: int) -> Value:
+        period, began = self.at(args[1], i), self.trace.t[self.start[i]]
+        if not isinstance(period, float) or not period > 0:
+            return None
+        tick = math.floor((self.trace.t[i] - began) / period) * period
+        return self.at(args[0], max(frame for frame in self.so_far(i) if self.trace.t[frame] - began <= tick))
 
     def lasted(self, args: list[n.Node], i: int) -> Value:
         if self.at(args[0], i) is not True:
@@ -228,9 +242,19 @@ class Reference:
     def happened(self, name: n.Node, first: int, end: int) -> list[Event]:
         """Events of that name in the intervals of these frames, the latest last."""
         assert isinstance(name, n.Text)
+        derived = self.derived_events.get(name.value)
+        if derived is not None and all(e.name != name.value for e in self.trace.events):
+            return [event for i in range(first, end) for event in self.derived(name.value, derived, i)]
         t, run = self.trace.t, self.trace.run[end - 1]
         after = -math.inf if first == self.start[end - 1] else t[first - 1]
         return [e for e in self.trace.events if e.name == name.value and e.run == run and after < e.t <= t[end - 1]]
+
+    def derived(self, name: str, rules: EventRules, i: int) -> list[Event]:
+        times = self.at(parse(rules.times or "1"), i)
+        if self.at(parse(rules.when), i) is not True or not isinstance(times, float):
+            return []
+        values = {arg: self.at(parse(rule), i) for arg, rule in rules.values.items()}
+        return [Event(float(self.trace.t[i]), name, values)] * max(0, math.floor(times))
 
     def event(self, args: list[n.Node], i: int) -> Value:
         return bool(self.happened(args[0], i, i + 1))

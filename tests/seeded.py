@@ -18,6 +18,7 @@ from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
 from avrin.project.project import (
     Band,
+    EventKind,
     Group,
     Outcome,
     Passage,
@@ -168,6 +169,22 @@ SEEDS: dict[str, tuple[Seed, Seed]] = {
         Seed([label("{hull_max | 0} at most")], {"hull_max": FALLING}),
     ),
     "never-changes": (Seed([counter("scrap")], {"scrap": [3.0] * 12}), Seed([counter("scrap")])),
+    "happens-always": (
+        Seed([bar()], project={"events": (EventKind(name="hurt", when="hull < 101"),)}),
+        Seed([bar()], project={"events": (EventKind(name="hurt", when="change(hull) < 0"),)}),
+    ),
+    "recorded-instead": (
+        Seed(
+            [bar()],
+            events=(Event(2.0, "hurt"),),
+            project={"events": (EventKind(name="hurt", when="change(hull) < 0"),)},
+        ),
+        Seed(
+            [bar()],
+            events=(Event(2.0, "hurts"),),
+            project={"events": (EventKind(name="hurt", when="change(hull) < 0"),)},
+        ),
+    ),
     "full-is-value": (Seed([bar(full="hull")]), Seed([bar(full="hull_max")], {"hull_max": [100.0] * 12})),
     "swapped": (
         Seed([bar("hull_max", "hull")], {"hull_max": [120.0] * 12}),

@@ -9,13 +9,19 @@ import numpy as np
 from hypothesis import strategies as st
 
 from avrin.rules.check import Events
-from avrin.trace.frames import Array, Column, Event, Trace, Value
+from avrin.rules.event_steps import EventRules
+from avrin.trace.frames import Array, Column, ColumnKind, Event, Trace, Value
 
-__all__ = ["EVENTS", "NUMBERS", "cuts", "identical", "rules", "smoothed", "templates", "traces"]
+__all__ = ["DERIVED_EVENTS", "EVENTS", "NUMBERS", "cuts", "identical", "rules", "smoothed", "templates", "traces"]
 
 NUMBERS = st.sampled_from([-8.0, -1.0, -0.5, 0.0, 0.25, 1.0, 2.0, 3.5, 10.0, 100.0])
 WORDS = ("dive", "lost", "", "ünder")
-EVENTS: Events = {"hit": {"points": "number", "who": "text"}, "lost": {"points": "number", "who": "text"}}
+ARGS: dict[str, ColumnKind] = {"points": "number", "who": "text"}
+EVENTS: Events = {"hit": ARGS, "lost": ARGS, "drop": ARGS, "chain": ARGS}
+DERIVED_EVENTS = {  # traces may record them, too
+    "drop": EventRules(ARGS, "change(hull) < 0", {"points": "prev(hull)", "who": "phase"}),
+    "chain": EventRules(ARGS, 'event("drop") or leak', {"points": 'events("drop")'}, "air"),
+}
 NAMES = {"number": ("hull", "air", "tank.left"), "flag": ("leak", "at_bell"), "text": ("phase",)}
 
 
@@ -80,7 +86,9 @@ def _number(
         st.builds("lasted({})".format, flag),
         st.builds("approach({}, {})".format, rule, st.sampled_from(["0", "2", "abs(air)", "hull"])),
         st.builds("approach({}, {}, {})".format, rule, st.sampled_from(["4", "air"]), st.sampled_from(["1", "hull"])),
-        st.sampled_from(['events("hit")', 'events("lost")', 'last("hit", "points")', 'last("lost", "points")']),
+        st.builds('events("{}")'.format, st.sampled_from(list(EVENTS))),
+        st.builds('last("{}", "points")'.format, st.sampled_from(list(EVENTS))),
+        st.builds("every({}, {})".format, rule, st.sampled_from(["250ms", "1s", "0.3", "0", "abs(air)"])),
         st.builds("length({})".format, text),
         st.builds("(if {} then {} else {})".format, flag, rule, rule),
         st.builds("({} otherwise {})".format, rule, rule),
@@ -106,7 +114,8 @@ def _flag(
         st.builds("delay({}, {})".format, rule, st.sampled_from(["0.1", "0.5s", "abs(hull)"])),
         st.builds("has({})".format, number | text | rule),
         st.builds("prev({})".format, rule),
-        st.sampled_from(['event("hit")', 'event("lost")']),
+        st.builds('event("{}")'.format, st.sampled_from(list(EVENTS))),
+        st.builds("changed({})".format, number | text | rule),
         st.builds("(if {} then {} else {})".format, rule, rule, rule),
     )
 
@@ -132,7 +141,8 @@ def rules(kind: str, depth: int = 2) -> st.SearchStrategy[str]:
         | st.builds("delay({}, 250ms)".format, text)
         | st.builds("upper({})".format, text)
         | st.builds("plural({}, {}, {})".format, number | st.sampled_from(["1", "hull - hull + 1"]), text, text)
-        | st.sampled_from(['last("hit", "who")', 'last("lost", "who")'])
+        | st.builds('last("{}", "who")'.format, st.sampled_from(list(EVENTS)))
+        | st.builds("every({}, 0.4)".format, text)
         | st.builds("({} otherwise {})".format, text, text)
     )
 

@@ -157,9 +157,21 @@ def event_fields(hand: Hand) -> dict[str, Any]:
     hand.type_into(hand.window.desk.card.event_lines.more, "where")
     change(hand, hand.window.desk.card.event_lines.types["where"])
     hand.type_into(hand.window.desk.card.event_lines.note, "back at the quay")
+    hand.pressed("+ when it happens, by a rule")
+    QTest.keyClicks(hand.window.focusWidget(), 'changed(phase) and phase == "dock"')
+    hand.type_into(hand.window.desk.card.event_lines.more, "hull")
+    lines = hand.window.desk.card.event_lines
+    change(hand, lines.over)
+    rules = {row.place.within: row.edit for row in hand.window.desk.card.event_lines.rows}
+    assert list(rules) == ["when", "times", "values.where", "values.hull"]
+    for name, text in (("times", "2"), ("values.where", "phase")):
+        rules[name].setFocus()
+        QTest.keyClicks(rules[name], text)
     made = item(hand, "events")
-    assert (made["name"], made["note"]) == ("docked", "back at the quay")
-    assert list(made["args"]) == ["where"]
+    assert (made["name"], made["note"], made["over"]) == ("docked", "back at the quay", "crew")
+    assert (made["when"], made["times"]) == ('changed(phase) and phase == "dock"', "2")
+    assert made["values"] == {"where": "phase", "hull": "hull"}, "an argument named like a variable has its value"
+    assert made["args"]["hull"] == "float"
     return made
 
 

@@ -183,18 +183,21 @@ def test_a_roster_is_a_table_and_a_bar_each() -> None:
             f"p[{slot}].name": Column.of([f"No {slot}"] * 400), f"p[{slot}].hp": Column("number", HEALTH),
             f"p[{slot}].frags": Column("number", np.floor(AT / (20.0 + slot))), f"p[{slot}].net_id": Column("number", AT * 3.0),
         }  # fmt: skip
-    each, table = ranked(project, Trace.make("t", T, columns))
+    each, table, feed = ranked(project, Trace.make("t", T, columns))
     assert (each.widget.kind, each.widget.repeat) == ("bar", "p")
     assert each.widget.inputs["value"] == "p[slot].hp"
     assert each.widget.inputs["caption"] == "{p[slot].name}"
     assert [column["title"] for column in table.widget.options["columns"]] == ["Name", "Frags", "HP"]
     assert table.widget.options["sort_by"] == "p[slot].frags"
+    assert feed.widget.options["lines"] == {"frag_up": "{who} +{by | 0} frags"}
+    (event,) = feed.events
+    assert (event.when, event.over, event.values["who"]) == ("change(p[slot].frags) > 0", "p", "p[slot].name")
     assert table.why == "3 slots: name, hp, frags"
     assert table.widget.place.size == (200 + 3 * 90, 32 + 4 * 38)
     assert "most" not in table.widget.options
     assert each.widget.place.step == (0.0, each.widget.place.size[1] + 10)
     wide = Project(rosters=(Roster(name="p", slots=12, fields=fields),))
-    (many,) = ranked(wide, Trace.make("t", T, columns))  # too many for a bar each
+    many, _ = ranked(wide, Trace.make("t", T, columns))  # too many for a bar each
     assert many.widget.options["most"] == 8
     assert many.widget.place.size == (200 + 3 * 90, 32 + 9 * 38)
 

@@ -29,7 +29,7 @@ def test_a_project_is_written_over_a_recording(dive: Path, tmp_path: Path, capsy
     path = tmp_path / "game" / "dive.avrin"
     status, out, err = run(capsys, "new", str(path), "--trace", str(dive), "--first-hud")
     assert (status, err) == (0, "")
-    assert out == f"{path}: 16 variables, roster diver of 4, 6 widgets\n"
+    assert out == f"{path}: 17 variables, roster diver of 4, 6 widgets\n"
     project, warnings = load(path)
     assert warnings == []
     assert project.title == "dive"

@@ -129,7 +129,8 @@ def findings(project: Project, trace: Trace) -> list[str]:
 def test_every_offer_passes_every_check_as_offered(name: str) -> None:
     project, trace = taken(name)
     for offer in offered(name).values():
-        assert findings(project.with_widget(sized(project, offer.widget, trace)), trace) == []
+        base = offer.declared_in(project)
+        assert findings(base.with_widget(sized(base, offer.widget, trace)), trace) == []
 
 
 @pytest.mark.parametrize("name", MADE)

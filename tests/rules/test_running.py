@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from avrin.errors import AvrinError
 from avrin.rules.check import Scope
@@ -11,15 +12,18 @@ from avrin.rules.running import Running
 from avrin.rules.scan import evaluate
 from avrin.trace.frames import Trace
 from avrin.trace.growing import Growing, pinned
-from strategies import EVENTS, cuts, identical, rules, smoothed, templates, traces
+from strategies import DERIVED_EVENTS, EVENTS, cuts, identical, rules, smoothed, templates, traces
 
 
 def scope_of(trace: Trace) -> Scope:
-    return Scope({name: column.kind for name, column in trace.columns.items()}, events=EVENTS)
+    return Scope(
+        {name: column.kind for name, column in trace.columns.items()}, events=EVENTS, derived_events=DERIVED_EVENTS
+    )
 
 
 @given(traces(least=1), st.data())
 def test_growing_gives_what_the_whole_trace_gives(trace: Trace, data: st.DataObject) -> None:
+    trace = replace(trace, events=tuple(event for event in trace.events if event.name not in DERIVED_EVENTS))
     scope = scope_of(trace)
     steps = [scope.rule(data.draw(rules(kind))) for kind in ("number", "flag", "text")]
     steps += [scope.rule(data.draw(smoothed(rules("number", 1)))), scope.template(data.draw(templates()))]

@@ -14,11 +14,13 @@ from avrin.rules.parse import parse
 from avrin.rules.scan import as_column, evaluate, plain_value
 from avrin.trace.frames import Column, Event, Trace, Value
 from reference import Reference
-from strategies import EVENTS, cuts, identical, rules, smoothed, templates, traces
+from strategies import DERIVED_EVENTS, EVENTS, cuts, identical, rules, smoothed, templates, traces
 
 
 def scope_of(trace: Trace) -> Scope:
-    return Scope({name: column.kind for name, column in trace.columns.items()}, events=EVENTS)
+    return Scope(
+        {name: column.kind for name, column in trace.columns.items()}, events=EVENTS, derived_events=DERIVED_EVENTS
+    )
 
 
 def run(rule: str, trace: Trace) -> list[Value]:
@@ -32,13 +34,13 @@ def run(rule: str, trace: Trace) -> list[Value]:
 @given(traces(), st.sampled_from(["number", "flag", "text"]), st.data())
 def test_any_rule_equals_the_reference_at_every_frame(trace: Trace, kind: str, data: st.DataObject) -> None:
     rule = data.draw(rules(kind))
-    assert run(rule, trace) == Reference(trace).values(parse(rule))
+    assert run(rule, trace) == Reference(trace, DERIVED_EVENTS).values(parse(rule))
 
 
 @given(traces(), st.data())
 def test_what_smooths_is_within_a_billionth_of_the_reference(trace: Trace, data: st.DataObject) -> None:
     rule = data.draw(smoothed(rules("number", 1)))
-    for ours, plain in zip(run(rule, trace), Reference(trace).values(parse(rule)), strict=True):
+    for ours, plain in zip(run(rule, trace), Reference(trace, DERIVED_EVENTS).values(parse(rule)), strict=True):
         assert (ours is None) == (plain is None)
         if plain is not None:
             assert ours == pytest.approx(plain, rel=1e-9, abs=1e-9)

@@ -166,7 +166,10 @@ def test_the_clock_is_declared_or_guessed_and_reported(
     for trace in (open_trace(path, clock=written), open_trace(path, clock=written)):  # read, and from its copy
         assert trace.t.tolist() == times
         assert str(trace.clock) == reported
-        assert list(trace.columns) == ["x"]
+        separates = [
+            name for name in text.partition("\n")[0].split(",") if name == written.run or f"by '{name}'" in reported
+        ]
+        assert list(trace.columns) == ["x", *(name for name in separates if name != "run")]  # a name for rules
 
 
 @pytest.mark.parametrize("column", ["attempt", "game", "life", "match", "episode"])

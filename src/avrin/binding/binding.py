@@ -13,6 +13,7 @@ from typing import Any
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from avrin.binding.event_rules import derived_events, misplaced, rules_of
 from avrin.binding.places import BAND_RULES, RulePlace, place_words
 from avrin.errors import AvrinError, nearest
 from avrin.kinds.bands import Threshold, band_step, matches, settled
@@ -22,8 +23,10 @@ from avrin.kinds.plain_words import with_words
 from avrin.kinds.registry import KINDS
 from avrin.kinds.states import BROKEN, SHOWING, state_step
 from avrin.kinds.transitions import popping, presence
-from avrin.project.project import Action, Band, Group, Plate, Project, Roster, VariableType, Widget
+from avrin.project.project import Action, Band, EventKind, Group, Plate, Project, Roster, VariableType, Widget
 from avrin.rules.check import Events, Scope
+from avrin.rules.errors import RuleError
+from avrin.rules.event_steps import EventSteps, recorded_event
 from avrin.rules.functions.registry import FUNCTIONS
 from avrin.rules.language import Language
 from avrin.rules.operators import AND, ARITHMETIC
@@ -95,6 +98,7 @@ class Bound(Struct, frozen=True):
 
     plates: the condition of each plate that has one, by name. zones: for every plate by name, the position of each of
     its zones, horizontally and vertically, None along an axis on which it does not move.
+    event_rules: the rules of derived events by place; of one over a roster, those of its first slot.
     actions: the assignments of each action, by label: variable name and step. folder: where assets are.
     events: the recording's events known when it was checked. language: the language of texts; None for the project's.
     slot: of the part of a split screen it is bound for; None if no screen is split.
@@ -107,6 +111,7 @@ class Bound(Struct, frozen=True):
     actions: Mapping[str, tuple[tuple[str, Step], ...]] = field(default_factory=dict)
     plates: Mapping[str, Step] = field(default_factory=dict)
     zones: Mapping[str, tuple[tuple[Step | None, Step | None], ...]] = field(default_factory=dict)
+    event_rules: Mapping[RulePlace, Step] = field(default_factory=dict)
     errors: Mapping[RulePlace, AvrinError] = field(default_factory=dict)
     warnings: Mapping[RulePlace, str] = field(default_factory=dict)
     folder: Path = Path()
@@ -155,14 +160,17 @@ def bind(
         name: {**(events or {}).get(name, {}), **declared.get(name, {})} for name in {**(events or {}), **declared}
     }
     graph = earlier.graph if earlier is not None else None
+    happenings = derived_events(project)
     scope = Scope(
-        kinds, derived, events=known_events, graph=graph, placeholder=project.placeholder, language=language, slot=slot
-    )
+        kinds, derived, events=known_events, derived_events=happenings, graph=graph, placeholder=project.placeholder,
+        language=language, slot=slot,
+    )  # fmt: skip
     # A rule can name any variable, value or event: if one of them changes, no widget can be reused.
     same = earlier is not None and _foundation(earlier) == (
         kinds,
         derived,
         known_events,
+        happenings,
         project.placeholder,
         project.device,
         project.groups,
@@ -175,6 +183,8 @@ def bind(
         binder.rule(RulePlace("project", "device"), project.device, "text")
     for name in derived:
         binder.attempt(RulePlace("derived", name), functools.partial(scope.derived, name), "number")
+    for event in project.events:
+        binder.event(event)
     widgets = {w.id: bound for w in project.widgets if (bound := binder.widget(w)) is not None}
     for one in project.outcomes:
         binder.rule(RulePlace("outcome", one.name), one.rule, "flag")
@@ -189,6 +199,7 @@ def bind(
         actions,
         plates,
         zones,
+        binder.event_rules,
         binder.errors,
         binder.warnings,
         folder,
@@ -207,6 +218,7 @@ def _foundation(bound: Bound) -> tuple[object, ...]:
         kinds,
         derived,
         bound.scope.events,
+        bound.scope.derived_events,
         project.placeholder,
         project.device,
         project.groups,
@@ -239,13 +251,14 @@ class _Compiler:
         scope = self._binder.scope
         return self._at(where, lambda: scope.rule(text, kind), kind or "number", slot)
 
+    def event(self, name: str) -> EventSteps:
+        try:
+            return self._binder.scope.event(name)
+        except RuleError:  # reported where it is written
+            return recorded_event(self._binder.scope.graph, name, self.events[name])
+
     def template(
-        self,
-        where: str,
-        text: str,
-        *,
-        slot: int | None = None,
-        names: Mapping[str, tuple[str, ColumnKind]] | None = None,
+        self, where: str, text: str, *, slot: int | None = None, names: Mapping[str, Step] | None = None
     ) -> Step:
         scope = self._binder.scope.calling(names) if names else self._binder.scope
         return self._at(where, lambda: scope.template(text), "text", slot)
@@ -280,6 +293,7 @@ class _Binder:
         self.earlier = earlier
         self.errors: dict[RulePlace, AvrinError] = {}
         self.warnings: dict[RulePlace, str] = {}
+        self.event_rules: dict[RulePlace, Step] = {}
         self._derived = [one.rule for one in project.derived]
         self._groups = {group.id: group for group in project.groups}
         self._neighbours: dict[str, bool] = {}  # by kind: whether they are unchanged
@@ -296,6 +310,20 @@ class _Binder:
     def rule(self, place: RulePlace, text: str, kind: ColumnKind) -> Step:
         """Return the step of a rule of one kind."""
         return self.attempt(place, lambda: self.scope.rule(text, kind), kind)
+
+    def event(self, event: EventKind) -> None:
+        """Check each rule of a derived event by itself, so that every error has its place."""
+        self.errors.update(misplaced(event, [roster.name for roster in self.project.rosters]))
+        if not event.when:
+            return
+        with self.scope.at_slot(0 if event.over else None):
+            for place, rule, kind in rules_of(event):
+                self.event_rules[place] = self.rule(place, rule, kind)
+        if not any(place.what == "event" and place.owner == event.name for place in self.errors):
+            try:
+                self.scope.event(event.name)  # a cycle, or a slot without the field
+            except AvrinError as error:
+                self.errors[RulePlace("event", event.name, "when")] = error.within()
 
     def zones(self, plate: Plate) -> tuple[tuple[Step | None, Step | None], ...]:
         """Return the position steps of each zone of a plate."""

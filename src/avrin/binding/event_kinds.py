@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
+from typing import Literal
+
 from msgspec.structs import replace
 
+from avrin.binding.declarations import SLOT_PATTERN
 from avrin.binding.places import is_template, rule_at, rule_places, with_rule
 from avrin.errors import AvrinError
 from avrin.kinds.registry import KINDS
-from avrin.project.project import EventKind, Project
+from avrin.project.project import EventKind, Project, VariableType
 from avrin.rules.common_subexpressions import event_renamed_in, event_renamed_in_template
 from avrin.storage.files import check_name
 from avrin.trace.frames import Trace
 
-__all__ = ["event_declared", "event_renamed", "event_undeclared"]
+__all__ = ["Happening", "event_declared", "event_of", "event_renamed", "event_undeclared", "with_event"]
 
 
 def event_declared(project: Project, trace: Trace, name: str) -> Project:
@@ -26,6 +30,49 @@ def event_declared(project: Project, trace: Trace, name: str) -> Project:
         for arg, value in args.items()
     }
     return replace(project, events=(*project.events, EventKind(name=name, args=types)))  # type: ignore[arg-type]
+
+
+Happening = Literal["changes", "rises", "falls"]
+WORDS: dict[Happening, str] = {"changes": "changed", "rises": "rose", "falls": "fell"}
+
+
+def event_of(project: Project, name: str, happening: Happening, recorded: Collection[str] = ()) -> EventKind:
+    """Return a derived event that happens whenever a variable changes, rises or falls, not yet in the project.
+
+    name: a declared variable; a roster's field makes an event of every slot. A condition rises when it turns true.
+    recorded: names of events that recordings contain, which are not used.
+    """
+    variable = project.all_variables()[name]
+    match = SLOT_PATTERN.fullmatch(name)
+    roster = next((one for one in project.rosters if match is not None and one.name == match["roster"]), None)
+    value = f"{roster.name}[slot].{match['field']}" if match is not None and roster is not None else name
+    args: dict[str, VariableType] = {}
+    values: dict[str, str] = {}
+    who = next((field.name for field in roster.fields if field.type == "text"), "") if roster is not None else ""
+    if roster is not None:
+        args["who"] = "text" if who else "int"
+        values["who"] = f"{roster.name}[slot].{who}" if who else "slot + 1"
+    if variable.type in ("int", "float"):
+        when = {"changes": f"changed({value})", "rises": f"change({value}) > 0", "falls": f"change({value}) < 0"}[
+            happening
+        ]
+        args |= {"by": variable.type, "to": variable.type}
+        values |= {"by": f"-change({value})" if happening == "falls" else f"change({value})", "to": value}
+    elif variable.type == "bool":
+        when = {"changes": f"changed({value})", "rises": f"rose({value})", "falls": f"fell({value})"}[happening]
+    else:
+        when = f"changed({value}) and length({value}) > 0"
+        args["to"], values["to"] = "text", value
+    wanted = f"{match['field'] if match is not None else name}_{WORDS[happening]}"
+    known = {*(event.name for event in project.events), *recorded}
+    title = next(one for one in (wanted, *(f"{wanted}_{i}" for i in range(2, len(known) + 3))) if one not in known)
+    return EventKind(name=title, args=args, when=when, values=values, over=roster.name if roster is not None else "")
+
+
+def with_event(project: Project, event: EventKind) -> Project:
+    """Return the project with an event added; unchanged if it has one of that name."""
+    known = any(one.name == event.name for one in project.events)
+    return project if known else replace(project, events=(*project.events, event))
 
 
 def event_undeclared(project: Project, name: str) -> Project:

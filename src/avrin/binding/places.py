@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
+from itertools import chain
 from typing import Literal
 
 from msgspec import Struct
 from msgspec.structs import replace
 
 from avrin.kinds.registry import KINDS
-from avrin.project.project import Band, Derived, Follow, Json, Plate, Pop, Project, Widget, parts_by_name
+from avrin.project.project import Band, Derived, EventKind, Follow, Json, Plate, Pop, Project, Widget, parts_by_name
 
 __all__ = [
     "BAND_RULES",
@@ -29,15 +30,16 @@ BAND_RULES = tuple(field for field in Band.__struct_fields__ if field != "name")
 class RulePlace(Struct, frozen=True):
     """The place of a rule, or of an error, in a project.
 
-    owner: the name of a derived value, plate or outcome, a widget's or group's id, an action's label, or the project's
-    field.
-    part: of the owner, "" for a
-    derived value and for an error of the whole. name: within the part. field: within the name.
+    owner: the name of a derived value, event, plate or outcome, a widget's or group's id, an action's label, or the
+    project's field. part: of the owner, "" for a derived value and for an error of the whole. name: within the part.
+    field: within the name.
 
     | what | part | name | field |
     |---|---|---|---|
     | project: device | | | |
     | derived | | | |
+    | event | when, times, over | | |
+    | event | values | the argument | |
     | widget | inputs | the input | |
     | widget | bands | the band | of `BAND_RULES` |
     | widget | follow | x, y | |
@@ -51,7 +53,7 @@ class RulePlace(Struct, frozen=True):
     | action | does | the number of the change, from 0 | set: what it changes |
     """
 
-    what: Literal["project", "derived", "widget", "group", "plate", "action", "outcome"]
+    what: Literal["project", "derived", "event", "widget", "group", "plate", "action", "outcome"]
     owner: str
     part: str = ""
     name: str = ""
@@ -85,6 +87,8 @@ def place_words(place: RulePlace) -> tuple[str, ...]:
             return first, f"zone {int(place.name) + 1}", place.field
         case "inputs":
             return first, f"input '{place.name}'"
+        case "values":
+            return first, f"argument '{place.name}'"
         case "bands":
             return (first, f"band '{place.name}'", *([place.field] if place.field else []))
         case "options" | "look":  # their own errors describe the rest
@@ -101,7 +105,7 @@ def titled_words(project: Project, place: RulePlace) -> tuple[str, ...]:
 def place_title(project: Project, place: RulePlace) -> str:
     """Return a place's title in a few words: `Hull bar value`. Parts of options and looks are left out."""
     title = _owner_title(project, place)
-    return f"{title} {place.name}" if place.part in ("inputs", "bands", "follow") else title
+    return f"{title} {place.name}" if place.part in ("inputs", "bands", "follow", "values") else title
 
 
 def _owner_title(project: Project, place: RulePlace) -> str:
@@ -120,6 +124,9 @@ def rule_at(project: Project, place: RulePlace) -> str:
         case RulePlace("derived", name):
             derived = parts_by_name(project).derived.get(name)
             return derived.rule if derived is not None else ""
+        case RulePlace("event", name):
+            event = parts_by_name(project).events.get(name)
+            return _rule_of_event(event, place) if event is not None else ""
         case RulePlace("widget", ident):
             return _rule_of(project.widget(ident), place)
         case RulePlace("group", ident, part):
@@ -149,6 +156,19 @@ def _rule_of(widget: Widget, place: RulePlace) -> str:
         case "options":
             return str(_inside(widget.options, place.name.split(".")) or "")
     raise KeyError(place)
+
+
+def _rule_of_event(event: EventKind, place: RulePlace) -> str:
+    return event.values.get(place.name, "") if place.part == "values" else str(getattr(event, place.part))
+
+
+def _with_rule_of_event(event: EventKind, place: RulePlace, text: str) -> EventKind:
+    if place.part != "values":
+        return replace(event, **{place.part: text})
+    values = {**event.values, place.name: text}
+    if not text.strip():
+        del values[place.name]  # an empty field is an argument without a rule
+    return replace(event, values=values)
 
 
 def _rule_of_plate(plate: Plate, place: RulePlace) -> str:
@@ -181,6 +201,9 @@ def with_rule(project: Project, place: RulePlace, text: str) -> Project:
             if all(d.name != name for d in project.derived):
                 changed.append(Derived(name=name, rule=text))
             return replace(project, derived=tuple(changed))
+        case RulePlace("event", name):
+            events = (_with_rule_of_event(e, place, text) if e.name == name else e for e in project.events)
+            return replace(project, events=tuple(events))
         case RulePlace("widget", ident):
             return project.with_widget(_with_rule(project.widget(ident), place, text))
         case RulePlace("group", ident, part):
@@ -243,11 +266,17 @@ def _changed(value: Json, path: list[str], text: str) -> Json:
     return {first: _changed(None, rest, text)}
 
 
+def _places_of_event(event: EventKind) -> Iterator[RulePlace]:
+    yield from (RulePlace("event", event.name, part) for part in ("when", "times") if getattr(event, part))
+    yield from (RulePlace("event", event.name, "values", arg) for arg in event.values)
+
+
 def rule_places(project: Project) -> Iterator[RulePlace]:
     """Yield every place of a project that holds a rule or a template."""
     if project.device:
         yield RulePlace("project", "device")
     yield from (RulePlace("derived", derived.name) for derived in project.derived)
+    yield from chain.from_iterable(map(_places_of_event, project.events))
     for group in project.groups:
         yield from (RulePlace("group", group.id, part) for part in ("visible", "opacity") if getattr(group, part))
     for plate in project.plates:

@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 import numpy as np
 
 from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.occurrences import Occurrences, find_occurrences
 from avrin.binding.places import RulePlace
 from avrin.project.project import Plate
 from avrin.rules.running import Running
@@ -65,6 +66,7 @@ class Tracks:
         self._readers: dict[Step, Callable[[int], Value]] = {}
         self._playing = False  # whether this frame came shortly after the previous one
         self._written: dict[Step, tuple[int, Sequence[Value]]] = {}  # lazily formatted texts, from a frame on
+        self._occurrences: dict[str, Occurrences] = {}
         self.computed = 0
         self._values = growth.take(trace) if growth is not None else self._evaluated(earlier, only, moved)
 
@@ -102,6 +104,9 @@ class Tracks:
             steps += bound.plates.values()
             steps += [step for zones in bound.zones.values() for both in zones for step in both if step is not None]
             steps += [bound.scope.derived(name) for name in named if RulePlace("derived", name) not in bound.errors]
+            wrong = {place.owner for place in bound.errors if place.what == "event"}
+            events = [bound.scope.event(name) for name in bound.scope.derived_events if name not in wrong]
+            steps += [source.count for event in events for source in event.derived]
         wanted = [step for step in dict.fromkeys(steps) if step.constant is None]
         # A template is formatted lazily; its values are needed now.
         eager = [part for step in wanted for part in (step.args if step.op is TEMPLATE else (step,))]
@@ -119,6 +124,12 @@ class Tracks:
         """
         growth = self._growth or _Growth(self._steps(None)[0], self.bound.graph)
         return Tracks(self.bound, trace, growth=growth)
+
+    def occurrences(self, name: str) -> Occurrences:
+        """Return the occurrences of an event, recorded or derived, cached because every picture of its lane needs them."""
+        if name not in self._occurrences:
+            self._occurrences[name] = find_occurrences(self.bound, self.trace, name, self.column)
+        return self._occurrences[name]
 
     def column(self, step: Step) -> Column:
         """Return a step's values over the trace."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from avrin.binding.declarations import declared, with_variable
 from avrin.binding.declarations import rename as renamed
+from avrin.binding.event_kinds import Happening, event_of, with_event
 from avrin.binding.places import RulePlace, place_title, with_rule
 from avrin.editor.evaluation import reevaluated
 from avrin.editor.history import History
@@ -12,9 +13,11 @@ from avrin.editor.snapshot import Snapshot
 from avrin.edits.placing import only_moved
 from avrin.project.project import Project, Widget
 from avrin.rules.rename import names_it
+from avrin.trace.frames import event_column
 
 __all__ = [
-    "edit", "go_to_step", "mark_saved", "redo", "rename", "revert", "seal", "set_rule", "set_variable", "set_widget", "undo",
+    "derive_event", "edit", "go_to_step", "mark_saved", "redo", "rename", "revert", "seal", "set_rule", "set_variable",
+    "set_widget", "undo",
 ]  # fmt: skip
 
 
@@ -54,6 +57,14 @@ def set_variable(now: Snapshot, /, name: str, **changes: object) -> Snapshot:
         return now
     what = ", ".join(changes) or "declaration"
     return edit(now, with_variable(known, name, **changes), f"{what} of {name}")
+
+
+def derive_event(now: Snapshot, name: str, happening: Happening) -> Snapshot:
+    """Add an event that happens whenever a variable changes, rises or falls, declaring the variable; and select it."""
+    project = now.declared(name)
+    event = event_of(project, name, happening, now.trace.event_kinds)
+    then = edit(seal(now), with_event(project, event), f"add event {event.name}")
+    return select_variable(then, event_column(event.name))
 
 
 def undo(now: Snapshot) -> Snapshot:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import Counter
+from itertools import islice
 
 from avrin.binding.places import is_template, place_title, rule_at, rule_places
 from avrin.editor.snapshot import Snapshot
@@ -13,6 +13,7 @@ from avrin.trace.summary import summarise_column
 
 __all__ = ["facts"]
 
+MAX_READ = 1000  # occurrences whose arguments are listed
 NAMES = {"int": "whole number", "float": "number", "bool": "yes or no", "text": "text"}
 
 
@@ -76,12 +77,12 @@ def _users(now: Snapshot, name: str) -> list[str]:
 
 
 def _event(now: Snapshot, name: str) -> list[tuple[str, str]]:
-    mine = [event for event in now.trace.events if event.name == name]
-    found = [("recorded", f"{len(mine)} times" if len(mine) != 1 else "once")]
+    mine = now.tracks.occurrences(name)
+    found = [("happens" if mine.derived else "recorded", f"{len(mine):,} times" if len(mine) != 1 else "once")]
     if mine:
         found.append(("first", clock(mine[0].t)))
-        args = Counter(arg for event in mine for arg in event.args)
-        for arg in args:
-            values = list(dict.fromkeys(format_value(event.args.get(arg)) for event in mine))
+        some = list(islice(mine, MAX_READ))
+        for arg in dict.fromkeys(arg for event in some for arg in event.args):
+            values = list(dict.fromkeys(format_value(event.args.get(arg)) for event in some))
             found.append((arg, ", ".join(values[:6]) + (" …" if len(values) > 6 else "")))
     return found

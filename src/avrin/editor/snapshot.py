@@ -261,6 +261,13 @@ class Snapshot(Struct, frozen=True, eq=False):
         column = self.column(name)
         return column[self.frame] if column is not None and len(column.data) else None
 
+    def happened_so_far(self, event: str) -> int:
+        """Return how often an event has happened in this run up to the playhead, like the function `events`."""
+        trace, frames = self.trace, self.tracks.occurrences(event).frames
+        begun = int(trace.run_starts[np.searchsorted(trace.run_starts, self.frame, "right") - 1])
+        first, last = np.searchsorted(frames, [begun, self.frame + 1]).tolist()
+        return int(last - first)
+
     def column(self, name: str) -> Column | None:
         """Return the values of a variable or derived value over the trace, or None."""
         if (recorded := self.trace.find(name)) is not None:

@@ -14,7 +14,7 @@ from avrin.binding.places import rule_at, rule_places
 from avrin.edits.placing import shifted
 from avrin.errors import AvrinError
 from avrin.offers.offers import free_id
-from avrin.project.project import Group, Project, Widget
+from avrin.project.project import Derived, EventKind, Group, Project, Widget
 from avrin.rules.rename import names_it
 from avrin.storage.files import dumps, loads
 
@@ -26,21 +26,29 @@ MAX_WIDGETS = 1000  # widgets pasted at once
 
 
 def copied(project: Project, idents: Collection[str]) -> str:
-    """Return widgets as text, with the variables, rosters, derived values, groups and styles they need."""
+    """Return widgets as text, with the variables, rosters, events, derived values, groups and styles they need."""
     widgets = tuple(widget for widget in project.widgets if widget.id in idents)
     alone = replace(project, widgets=widgets)
     texts = [rule_at(alone, place) for place in rule_places(alone) if place.widget]
     texts += [widget.repeat for widget in widgets] + [str(widget.options.get("roster", "")) for widget in widgets]
-    derived, known = [], list(project.derived)
-    while found := [one for one in known if one not in derived and _is_named(one.name, texts)]:
-        derived += found
-        texts += [one.rule for one in found]
+    texts += [f'"{event}"' for widget in widgets for event in _lines(widget)]
     groups = _enclosing(project, widgets)
     texts += [text for group in groups for text in (group.visible, group.opacity)]
+    derived: list[Derived] = []
+    events: list[EventKind] = []
+    while True:  # derived values and events may name one another
+        values = [one for one in project.derived if one not in derived and _is_named(one.name, texts)]
+        happen = [one for one in project.events if one not in events and any(f'"{one.name}"' in text for text in texts)]
+        if not values and not happen:
+            break
+        derived, events = derived + values, events + happen
+        texts += [one.rule for one in values]
+        texts += [text for one in happen for text in (one.when, one.times, one.over, *one.values.values())]
     small = Project(
         title=project.title, reference=project.reference,
         variables=tuple(one for one in project.variables if _is_named(one.name, texts)),
         rosters=tuple(one for one in project.rosters if _is_named(one.name, texts)),
+        events=tuple(one for one in project.events if one in events),
         derived=tuple(one for one in project.derived if one in derived), groups=groups,
         styles={name: look for name, look in project.styles.items() if any(w.style == name for w in widgets)},
         widgets=widgets,
@@ -68,11 +76,13 @@ def pasted(project: Project, text: str, shift: float = 0.0) -> tuple[Project, li
         *(d.name for d in project.derived),
         *(r.name for r in project.rosters),
     }
+    known_events = {event.name for event in project.events}
     known_groups = {group.id for group in project.groups}
     project = replace(
         project,
         variables=(*project.variables, *(one for one in found.variables if one.name not in taken)),
         rosters=(*project.rosters, *(one for one in found.rosters if one.name not in taken)),
+        events=(*project.events, *(one for one in found.events if one.name not in known_events)),
         derived=(*project.derived, *(one for one in found.derived if one.name not in taken)),
         groups=(*project.groups, *(one for one in found.groups if one.id not in known_groups)),
         styles={**found.styles, **project.styles},
@@ -96,6 +106,12 @@ def _added(project: Project, widgets: Sequence[Widget], shift: float) -> tuple[P
         project = project.with_widget(replace(widget, id=ident, place=place))
         made.append(ident)
     return project, made
+
+
+def _lines(widget: Widget) -> Iterable[str]:
+    """Return the events a widget has lines for."""
+    lines = widget.options.get("lines")
+    return lines if isinstance(lines, dict) else ()
 
 
 def _is_named(name: str, texts: Iterable[str]) -> bool:

@@ -6,6 +6,7 @@ from avrin.findings import (
     copies,
     films,
     fitting,
+    happenings,
     inspector,
     languages,
     legibility,
@@ -26,7 +27,7 @@ from avrin.findings.finding import Check
 __all__ = ["CHECKS", "FAMILIES"]
 
 FAMILIES = (
-    rules, bindings, ranges, numbers, thresholds, chattering, warnings, restarts, fitting, screens, zones, films, languages,
-    visibility, copies, perception, proportions, legibility, inspector,
+    rules, bindings, happenings, ranges, numbers, thresholds, chattering, warnings, restarts, fitting, screens, zones, films,
+    languages, visibility, copies, perception, proportions, legibility, inspector,
 )  # fmt: skip
 CHECKS: tuple[Check, ...] = tuple(check for family in FAMILIES for check in family.CHECKS)

@@ -255,7 +255,8 @@ def _feed_overflows(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     if not widget.kind.tells_events:
         return
     for tracks in case.tracks:
-        times = np.array([event.t for event in tracks.trace.events if event.name in widget.options.lines])
+        told = [tracks.occurrences(event).frames for event in widget.options.lines]
+        times = tracks.trace.t[np.sort(np.concatenate(told))] if told else np.empty(0)
         most = widget.options.most
         if len(times) <= most:
             continue

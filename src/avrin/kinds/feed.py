@@ -1,5 +1,6 @@
 """The feed: recent events as lines, each shown for some seconds."""
 
+from collections import deque
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Annotated, Any, Literal
 
@@ -13,8 +14,11 @@ from avrin.kinds.shapes import Align, Group, Shape, TextRun
 from avrin.kinds.subject import Offer, Subject
 from avrin.project.project import Place, Project, Widget
 from avrin.rules.check import Events
+from avrin.rules.functions.over_time import wide
+from avrin.rules.language import PLURAL
 from avrin.rules.scan import Scan
 from avrin.rules.steps import Carried, Chunk, Op, Params, Step
+from avrin.rules.template import TEMPLATE
 from avrin.trace.frames import NO_TEXT, Array, Column, event_column
 
 __all__ = ["KIND"]
@@ -45,51 +49,94 @@ class FeedLook(Look, frozen=True, kw_only=True):
     leading: Annotated[float, Meta(ge=0.8, le=4)] = 1.5
 
 
-def _written(chunk: Chunk, event: str, template: Step, at: Sequence[int]) -> Array:
-    """Return the texts, as codes, of a chunk's events with indexes `at`, all of one type."""
+class _Source(Struct, frozen=True):
+    """A derived event's source (`avrin.rules.event_steps.Occurrence`) with its line.
+
+    parts: the steps the line is written from, evaluated on every frame; the text only where it happens.
+    """
+
+    count: Step
+    template: Step
+    parts: tuple[Step, ...]
+
+
+class _Line(Struct, frozen=True):
+    """The line of one event. template: of the recorded event. derived: its sources, if it is derived."""
+
+    event: str
+    template: Step
+    derived: tuple[_Source, ...] = ()
+
+
+_Written = tuple[int, float, int, str]  # frame of the chunk, time, order among events of that time, text
+
+
+def _texts(
+    template: Step, chunk: Chunk, frames: Array, columns: dict[str, Array], given: dict[Step, Array]
+) -> list[str]:
+    """Return a template's text at some frames of a chunk. columns, given: values at these frames."""
     if template.constant is not None:
-        return np.repeat(template.constant, len(at))
+        return [chunk.words.text(int(template.constant[0])) or ""] * len(frames)
+    out = np.empty(len(frames), np.int32)
+    at = Chunk(chunk.t[frames], True, chunk.began, chunk.run, columns, chunk.words)
+    Scan([template], frozenset(given)).feed(at, {template: out}, given)
+    return [chunk.words.text(code) or "" for code in out.tolist()]
+
+
+def _recorded(line: _Line, chunk: Chunk) -> Iterable[_Written]:
+    """Yield each recorded occurrence of a line's event in a chunk."""
+    at = [i for i, (_, event) in enumerate(chunk.events) if event.name == line.event]
+    if not at:
+        return
     mine = [chunk.events[i] for i in at]
     frames = np.array([frame for frame, _ in mine])
-    scan = Scan([template])
     columns: dict[str, Array] = {}
-    for step in scan.order:
+    for step in Scan([line.template]).order:
         if step.op.name != "column":
             continue
         name = step.params[0]
-        if name.startswith(f"{event}()."):
-            values = [one.args.get(name.partition("().")[2]) for _, one in mine]
-            column = Column.of(values)
-            known = (
-                column
-                if column.kind == step.kind and any(v is not None for v in values)
-                else Column.missing(len(mine), step.kind)
-            )
-            codes = np.append(chunk.words.codes(known.words), np.int32(NO_TEXT))
-            columns[name] = codes[known.data] if step.kind == "text" else known.data
-        else:
+        if not name.startswith(f"{line.event}()."):
             columns[name] = chunk.columns[name][frames]
-    out = np.empty(len(mine), np.int32)
-    scan.feed(Chunk(chunk.t[frames], True, chunk.began, chunk.run, columns, chunk.words), {template: out}, {})
-    return out
+            continue
+        values = [event.args.get(name.partition("().")[2]) for _, event in mine]
+        column = Column.of(values)
+        if column.kind != step.kind or all(value is None for value in values):
+            column = Column.missing(len(mine), step.kind)
+        codes = np.append(chunk.words.codes(column.words), np.int32(NO_TEXT))
+        columns[name] = codes[column.data] if step.kind == "text" else column.data
+    texts = _texts(line.template, chunk, frames, columns, {})
+    yield from ((frame, float(event.t), i, text) for (frame, event), i, text in zip(mine, at, texts, strict=True))
 
 
-def _feed(out: Array, _args: Sequence[Array], params: Params, chunk: Chunk, state: Carried) -> Carried:
+def _derived(source: _Source, chunk: Chunk, values: Mapping[Step, Array], most: int) -> Iterable[_Written]:
+    """Yield each derived occurrence in a chunk; `most` on one frame, because no more are shown."""
+    counts = wide(values[source.count], chunk)
+    frames = np.flatnonzero(counts > 0)
+    if not len(frames):
+        return
+    given = {part: wide(values[part], chunk)[frames] for part in source.parts}
+    texts = _texts(source.template, chunk, frames, {}, given)
+    times = np.minimum(counts[frames], most).astype(int)
+    for frame, count, text in zip(frames.tolist(), times.tolist(), texts, strict=True):
+        yield from [(frame, float(chunk.t[frame]), len(chunk.events), text)] * count
+
+
+def _feed(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, state: Carried) -> Carried:
     """State: the current lines as (time, text), the oldest first."""
-    templates, keep, most = params
+    fed, steps, keep, most = params
+    values = dict(zip(steps, args, strict=True))
     alive: list[tuple[float, str]] = list(state or ())
-    texts: dict[int, str] = {}
-    for event, template in templates:
-        at = [i for i, (_, one) in enumerate(chunk.events) if one.name == event]
-        if at:
-            codes = _written(chunk, event, template, at)
-            texts.update((i, chunk.words.text(int(code)) or "") for i, code in zip(at, codes.tolist(), strict=True))
-    coming = [(chunk.events[i][0], float(chunk.events[i][1].t), texts[i]) for i in sorted(texts)]
+    found: list[_Written] = []
+    for line in fed:
+        found += _recorded(line, chunk)
+        for source in line.derived:
+            found += _derived(source, chunk, values, most)
+    coming = deque(sorted(found, key=lambda one: one[:3]))
     frame = 0
     while frame < chunk.frames:
         t = float(chunk.t[frame])
         while coming and coming[0][0] <= frame:
-            _, born, text = coming.pop(0)
+            _, born, _, text = coming.popleft()
             alive.append((born, text))
         alive = [line for line in alive if t - line[0] < keep][-most:]
         end = coming[0][0] if coming else chunk.frames
@@ -115,27 +162,45 @@ def lines(raw: str) -> list[tuple[float, str]]:
     return [(float(born), text) for born, text in parts]
 
 
+def _parts(template: Step) -> tuple[Step, ...]:
+    """Return the steps a text is written from, so that the text itself is written only where it is needed."""
+    if template.constant is not None:
+        return ()
+    if template.op not in (TEMPLATE, PLURAL):
+        return (template,)
+    return tuple(dict.fromkeys(part for arg in template.args for part in _parts(arg)))
+
+
 def wire(w: Wiring) -> Wired:
     """Track: lines, the oldest first, separated by LINE."""
     o: Options = w.options
-    templates: list[tuple[str, Step]] = []
+    fed: list[_Line] = []
     needed: dict[Step, None] = {}
     for event, text in o.lines.items():
         where = f"lines.{event}"
         if event not in w.compile.events:
             w.compile.wrong(where, f'no event "{event}"', "Declare it, or open a recording in which it happens")
             continue
-        names = {arg: (event_column(event, arg), kind) for arg, kind in w.compile.events[event].items()}
-        template = w.compile.template(where, text, names=names)
+        steps = w.compile.event(event)
+        kinds = w.compile.events[event]
+        template = w.compile.template(
+            where, text, names={arg: w.graph.column(event_column(event, arg), kind) for arg, kind in kinds.items()}
+        )
         order = Scan([template]).order
         if any(step.op.timed and step.op.name != "column" for step in order):
             w.compile.wrong(
                 where, "a line is written once, when its event happens, so functions of time cannot be used"
             )
             continue
-        templates.append((event, template))
+        sources = []
+        for one in steps.derived:
+            line = w.compile.template(where, text, names=one.values)
+            sources.append(_Source(one.count, line, _parts(line)))
+        fed.append(_Line(event, template, tuple(sources)))
         needed.update((step, None) for step in order if step.op.name == "column")
-    raw = w.graph.add(FEED, tuple(needed), "text", (tuple(templates), o.keep, o.most))
+        needed.update((step, None) for source in sources for step in (source.count, *source.parts))
+    every = tuple(needed)
+    raw = w.graph.add(FEED, every, "text", (tuple(fed), every, o.keep, o.most))
     return Wired({"lines": w.graph.add(PLAIN, (raw,), "text")}, drawn={"raw": raw})
 
 
@@ -176,7 +241,7 @@ def offer(subject: Subject, _project: Project) -> Offer | None:
     if not subject.events:
         return None
     lines = {
-        event: " ".join([plain_title(event), *(f"{{{name}}}" for name in args)])
+        event: subject.lines.get(event) or " ".join([plain_title(event), *(f"{{{name}}}" for name in args)])
         for event, args in subject.events.items()
     }
     first = list(lines)[:MOST_OFFERED]

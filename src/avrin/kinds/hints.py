@@ -10,7 +10,7 @@ import unicodedata
 from functools import lru_cache
 from typing import Literal
 
-__all__ = ["MAXIMUM", "Danger", "danger", "likely", "plain_title", "tokens"]
+__all__ = ["COUNTS", "DOERS", "MAXIMUM", "MESSAGES", "SUFFERERS", "Danger", "danger", "likely", "plain_title", "tokens"]
 
 Danger = Literal["", "low", "high"]
 MAXIMUM = frozenset(("max", "maximum", "cap", "capacity", "limit", "full"))
@@ -93,6 +93,10 @@ INSIDE = _words(
     temp_ dbgflag
     """
 )
+DOERS = _words("killer attacker winner scorer shooter by from who player source actor slayer hitter striker thrower")
+SUFFERERS = _words("victim loser target whom killed dead to defender receiver prey beaten")
+MESSAGES = _words("event message msg log news feed announcement notice notification ticker said says")
+COUNTS = _words("id count counter total num number no n seq sequence index last latest")
 LOW_IS_DANGER = _words(
     """
     health hp hull life lives shield shields armor armour stamina energy fuel gas air oxygen breath ammo clip

@@ -18,6 +18,7 @@ from avrin.kinds.shapes import Measure, Shape
 from avrin.kinds.subject import Offer, Subject
 from avrin.project.project import Anchor, Band, Project, Roster, VariableType, Widget
 from avrin.rules.check import Events
+from avrin.rules.event_steps import EventSteps
 from avrin.rules.patterns import pattern
 from avrin.rules.steps import Graph, Step
 from avrin.rules.template import Part, template_step
@@ -118,14 +119,13 @@ class Compiler(Protocol):
         ...
 
     def template(
-        self,
-        where: str,
-        text: str,
-        *,
-        slot: int | None = None,
-        names: Mapping[str, tuple[str, ColumnKind]] | None = None,
+        self, where: str, text: str, *, slot: int | None = None, names: Mapping[str, Step] | None = None
     ) -> Step:
-        """Compile a template. names: further names it may use, each with its column and kind."""
+        """Compile a template. names: further names it may use, each with its step."""
+        ...
+
+    def event(self, name: str) -> EventSteps:
+        """Return the steps of a known event; of one with an error in its rules, those of the recorded event."""
         ...
 
     def wrong(self, where: str, problem: str, advice: str = "") -> None:

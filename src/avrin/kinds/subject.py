@@ -8,11 +8,12 @@ from collections.abc import Mapping
 from decimal import ROUND_CEILING, Decimal
 
 from msgspec import Struct, field
+from msgspec.structs import replace
 
 from avrin.kinds.hints import MAXIMUM, Danger, danger, is_reading, is_score, is_vital, likely, plain_title, tokens
 from avrin.kinds.look import CRITICAL, LOW
 from avrin.project.numbers import plain_number, rule_number
-from avrin.project.project import Band, Project, Roster, Variable, Widget
+from avrin.project.project import Band, EventKind, Project, Roster, Variable, Widget
 from avrin.trace.behaviour import Behaviour, RunsFound, behaviour, runs_by_behaviour
 from avrin.trace.frames import ColumnKind, Trace
 
@@ -23,11 +24,20 @@ __all__ = [
 
 
 class Offer(Struct, frozen=True):
-    """A complete widget. weight: from 0 to 1, how well its kind suits. why: the recorded behaviour in a few words."""
+    """A complete widget. weight: from 0 to 1, how well its kind suits. why: the recorded behaviour in a few words.
+
+    events: derived events that it shows and that the project lacks.
+    """
 
     widget: Widget
     weight: float
     why: str = ""
+    events: tuple[EventKind, ...] = ()
+
+    def declared_in(self, project: Project) -> Project:
+        """Return the project with the events that the widget shows."""
+        known = {event.name for event in project.events}
+        return replace(project, events=(*project.events, *(event for event in self.events if event.name not in known)))
 
 
 class Subject(Struct, frozen=True):
@@ -37,7 +47,8 @@ class Subject(Struct, frozen=True):
     variable: its declaration with that full name, or None. behaviour: its behaviour; None if it is in no recording.
     full, empty: the ends of its share as rules, or "". full_value: full as a number, if known.
     danger: the dangerous end. likely: how likely players are to see its name, -1 to 1.
-    of: the roster and its fields' behaviour by name. events: arguments by name, by event.
+    of: the roster and its fields' behaviour by name. events: arguments by name, by event. lines: what a feed says of
+    some of them.
     along: the variables with the x and y position of something that moves over the screen.
     """
 
@@ -53,6 +64,7 @@ class Subject(Struct, frozen=True):
     roster: Roster | None = None
     fields: Mapping[str, Behaviour] = field(default_factory=dict)
     events: Mapping[str, Mapping[str, ColumnKind]] = field(default_factory=dict)
+    lines: Mapping[str, str] = field(default_factory=dict)
     along: tuple[str, str] | None = None
 
     @property
@@ -217,9 +229,9 @@ def about_roster(roster: Roster, behaviours: Seen) -> Subject:
     return Subject(roster.name, plain_title(roster.name), roster=roster, fields=fields)
 
 
-def about_events(events: Mapping[str, Mapping[str, ColumnKind]]) -> Subject:
-    """Return all events as one subject."""
-    return Subject("", "What happens", events=events)
+def about_events(events: Mapping[str, Mapping[str, ColumnKind]], lines: Mapping[str, str] | None = None) -> Subject:
+    """Return all events as one subject. lines: what a feed says of some of them."""
+    return Subject("", "What happens", events=events, lines=lines or {})
 
 
 def is_maximum(name: str, project: Project) -> bool:

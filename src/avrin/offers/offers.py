@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from itertools import groupby
 
 from msgspec.structs import replace
@@ -12,15 +12,19 @@ from avrin.kinds.hints import is_vital, likely, plain_title, tokens
 from avrin.kinds.kind import plain_id
 from avrin.kinds.registry import KINDS
 from avrin.kinds.subject import Offer, Seen, Subject, about_events, about_roster, about_variable, why
-from avrin.project.project import Place, Project, Roster, Variable, Widget
+from avrin.offers.happenings import Happening, happenings
+from avrin.project.project import EventKind, Place, Project, Roster, Variable, Widget
 from avrin.rules.rename import names_it
-from avrin.trace.frames import ColumnKind, Trace
+from avrin.trace.frames import KIND_OF, ColumnKind, Trace
 
 __all__ = ["free_id", "hung", "offers", "offers_of_all", "placed_at", "ranked"]
 
 log = logging.getLogger(__name__)
 LONGEST = 80  # characters of an id, the file's limit
 SHOWN, HIDDEN = 0.25, 0.6  # added to the weight for a player's name, subtracted for a programmer's
+FROM_COLUMNS = 0.15  # added to the weight of a feed of texts that change: nothing else shows them well
+TOLD = 0.1  # subtracted from the weight of a text that a feed is offered for
+COUNTED = 0.35  # the weight of a count of derived events
 WORTH = 0.3  # the least weight of an offer on the shelf
 MOST_COPIES = 8  # slots of a roster up to which each gets a widget
 AROUND = 1.2  # how far, relative to the reference, a thing may move and still count as on the screen
@@ -42,7 +46,8 @@ def offers_of_all(name: str, project: Project, trace: Trace) -> list[Widget]:
     seen = Seen(trace)
     if name.endswith("()"):
         event = name.removesuffix("()")
-        subject, more = about_events({event: trace.event_kinds.get(event, {})}), []
+        declared = next((_args(one) for one in project.events if one.name == event), {})
+        subject, more = about_events({event: {**trace.event_kinds.get(event, {}), **declared}}), []
     else:
         roster = next(one for one in project.rosters if one.name == name.removesuffix("[]"))
         subject, more = about_roster(roster, seen), each_slot(roster, project, seen)
@@ -59,14 +64,22 @@ def ranked(project: Project, trace: Trace, behaviours: Seen | None = None) -> li
     used, behaviours = _used(project), behaviours or Seen(trace)
     behaviours.unjudged.clear()
     found: list[Offer] = []
-    for subject in _subjects(project, trace, behaviours):
+    suggested = _suggested(project, behaviours)
+    told = {name for one in suggested for name in one.names}
+    for subject in _subjects(project, behaviours):
         if subject.name and any(names_it(subject.name, text) for text in used):
             continue
         try:
-            found += _best(subject, project, behaviours)
+            best = _best(subject, project, behaviours)
+            if (
+                subject.sort == "words" and subject.name in told
+            ):  # a feed shows every one of them, a label only the last
+                best = [replace(one, weight=one.weight - TOLD) for one in best]
+            found += best
         except Exception:  # a variable that cannot be judged must not cost the offers of all others
             log.exception("no offer could be made for %s", subject.name or "what happens")
             behaviours.unjudged.append(subject.name)
+    found += _of_events(project, trace, suggested)
     found.sort(key=lambda offer: -offer.weight)
     return [one for one in found if one.weight >= WORTH]
 
@@ -94,7 +107,7 @@ def _used(project: Project) -> list[str]:
     return [*inputs, *(repr(widget.options) for widget in project.widgets)]
 
 
-def _subjects(project: Project, trace: Trace, behaviours: Seen) -> Iterator[Subject]:
+def _subjects(project: Project, behaviours: Seen) -> Iterator[Subject]:
     for variable in project.variables:
         try:
             subject = about_variable(variable.name, variable, project, behaviours)
@@ -107,12 +120,59 @@ def _subjects(project: Project, trace: Trace, behaviours: Seen) -> Iterator[Subj
     for roster in project.rosters:
         yield about_roster(roster, behaviours)
     yield from _moving(project, behaviours)
-    if trace.event_kinds and not any(KINDS[w.kind].tells_events for w in project.widgets if w.kind in KINDS):
-        yield about_events(_event_args(trace.event_kinds))
 
 
-def _event_args(events: Mapping[str, Mapping[str, ColumnKind]]) -> Mapping[str, Mapping[str, ColumnKind]]:
-    return {name: args for name, args in events.items() if likely(name) >= 0}
+def _suggested(project: Project, behaviours: Seen) -> list[Happening]:
+    """Return the events that the recording suggests; none if it cannot be judged."""
+    try:
+        return happenings(project, behaviours)
+    except Exception:  # as in `ranked`
+        log.exception("no events could be derived")
+        behaviours.unjudged.append("")
+        return []
+
+
+def _of_events(project: Project, trace: Trace, suggested: list[Happening]) -> Iterator[Offer]:
+    """Yield a feed of what happens, recorded or derived, and counts of what is only worth counting."""
+    told = [one for one in suggested if not one.counted]
+    kinds = {
+        **{one.event.name: _args(one.event) for one in told},
+        **{event.name: _args(event) for event in project.events if event.when},
+        **{name: args for name, args in trace.event_kinds.items() if likely(name) >= 0},
+    }
+    if kinds and not any(KINDS[w.kind].tells_events for w in project.widgets if w.kind in KINDS):
+        subject = about_events(kinds, {one.event.name: one.line for one in told})
+        for best in _offered(subject, project)[:1]:
+            events = tuple(one.event for one in told if one.event.name in best.widget.options["lines"])
+            weight = best.weight + (FROM_COLUMNS if any(not event.over for event in events) else 0.0)
+            yield replace(
+                best,
+                weight=weight,
+                why=told[0].why if events else best.why,
+                events=events,
+                widget=_named(best, project),
+            )
+    for one in suggested:
+        if one.counted:
+            yield _counted(one, project)
+
+
+def _args(event: EventKind) -> dict[str, ColumnKind]:
+    return {arg: KIND_OF[type_] for arg, type_ in event.args.items()}
+
+
+def _named(offer: Offer, project: Project) -> Widget:
+    return replace(offer.widget, id=free_id(offer.widget.id, project))
+
+
+def _counted(one: Happening, project: Project) -> Offer:
+    """Return a counter of an event."""
+    title = plain_title(f"{one.event.name}s")
+    widget = Widget(
+        id=free_id(plain_id(f"{one.event.name}s"), project), kind="counter", place=Place(size=(220.0, 84.0)),
+        inputs={"value": f'events("{one.event.name}")', "caption": title},
+    )  # fmt: skip
+    return Offer(widget, COUNTED, one.why, (one.event,))
 
 
 def _moving(project: Project, behaviours: Seen) -> Iterator[Subject]:

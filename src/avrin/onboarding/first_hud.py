@@ -41,8 +41,9 @@ def first_hud(project: Project, trace: Trace, best: int = BEST, offers: Sequence
         if alike[offer.widget.kind] == MOST_ALIKE:
             continue
         named = replace(offer.widget, id=free_id(offer.widget.id, project))
-        widget = sized(project, named, trace, bound)
-        placed = _put(project, widget)
+        declared = offer.declared_in(project)
+        widget = sized(declared, named, trace, bound)
+        placed = _put(declared, widget)
         if placed is not None:
             project = placed
             done += 1

@@ -107,10 +107,21 @@ class Roster(Record, frozen=True, kw_only=True):
 
 
 class EventKind(Record, frozen=True, kw_only=True):
-    """A type of event. args: the type of each argument by name."""
+    """A type of event. args: the type of each argument by name.
+
+    when: a rule that derives it from variables: it happens on every frame on which the rule is true; "" for an event that
+    recordings or actions contain. A recording that contains the event is used as recorded.
+    values: a rule for each argument of a derived event; missing if it has none.
+    times: a rule for how often it happens on such a frame; "" for once. over: a roster whose slots each have the event,
+    in order, and whose number `slot` is known to the rules; "" for none.
+    """
 
     name: Name
     args: dict[Name, VariableType] = {}
+    when: str = ""
+    values: dict[str, str] = {}
+    times: str = ""
+    over: str = ""
     note: str = ""
 
 
@@ -477,6 +488,7 @@ class Named(Struct, frozen=True):
     outcomes: dict[str, Outcome]
     plates: dict[str, Plate]
     actions: dict[str, Action]
+    events: dict[str, EventKind]
 
 
 def parts_by_name(project: Project) -> Named:
@@ -488,6 +500,7 @@ def parts_by_name(project: Project) -> Named:
             {one.id: one for one in reversed(project.widgets)}, {one.id: one for one in reversed(project.groups)},
             {one.name: one for one in reversed(project.derived)}, {one.name: one for one in reversed(project.outcomes)},
             {one.name: one for one in reversed(project.plates)}, {one.label: one for one in reversed(project.actions)},
+            {one.name: one for one in reversed(project.events)},
         )  # fmt: skip
         _latest = known
     return known[1]

@@ -16,6 +16,7 @@ from avrin.project.reserved_words import MOMENT_WORDS
 from avrin.rules import nodes as n
 from avrin.rules import operators as op
 from avrin.rules.errors import RuleError
+from avrin.rules.event_steps import EventRules, EventSteps, derived_event, occurrence, recorded_event
 from avrin.rules.foreign_words import foreign_word_advice, function_like, name_like
 from avrin.rules.functions.registry import FUNCTIONS
 from avrin.rules.functions.spec import Function, Param
@@ -24,7 +25,7 @@ from avrin.rules.parse import parse
 from avrin.rules.patterns import pattern
 from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step
 from avrin.rules.template import Part, split_template, template_step
-from avrin.trace.frames import Array, ColumnKind, event_column
+from avrin.trace.frames import Array, ColumnKind
 
 __all__ = ["BUILT_IN", "Events", "Scope"]
 
@@ -63,8 +64,8 @@ class Scope:
     """The names rules can use and the steps they refer to.
 
     variables: kind by name. derived: rule by name, checked on first use.
-    events: the kinds of each event's arguments, by event and argument name.
-    aliases: names for columns with other names; they take precedence.
+    events: the kinds of each event's arguments, by event and argument name. derived_events: those derived from rules.
+    aliases: further names with their steps; they take precedence.
     language: the language of texts; None for the project's own.
     slot: the slot of the current part of a split screen, for rules outside repeated widgets; None if it is not split.
     """
@@ -75,9 +76,10 @@ class Scope:
         derived: Mapping[str, str] | None = None,
         *,
         events: Events | None = None,
+        derived_events: Mapping[str, EventRules] | None = None,
         graph: Graph | None = None,
         placeholder: str = "—",
-        aliases: Mapping[str, tuple[str, ColumnKind]] | None = None,
+        aliases: Mapping[str, Step] | None = None,
         language: Language | None = None,
         slot: int | None = None,
     ) -> None:
@@ -87,10 +89,12 @@ class Scope:
         self._variables = variables
         self._derived = derived or {}
         self.events: Events = events or {}
+        self.derived_events = derived_events or {}
         self._slot: int | None = None
         self._view = slot
         self._aliases = dict(aliases or {})
         self._known: dict[str, Step | RuleError] = {}
+        self._known_events: dict[str, EventSteps | RuleError] = {}
         self._open: list[str] = []
 
     @contextmanager
@@ -110,37 +114,81 @@ class Scope:
         """Return the scope extended by variables; existing names take precedence."""
         kinds = {**more, **self._variables}
         return Scope(
-            kinds, self._derived, events=self.events, graph=self.graph, placeholder=self.placeholder,
-            language=self.language, slot=self._view,
+            kinds, self._derived, events=self.events, derived_events=self.derived_events, graph=self.graph,
+            placeholder=self.placeholder, language=self.language, slot=self._view,
         )  # fmt: skip
 
-    def calling(self, names: Mapping[str, tuple[str, ColumnKind]]) -> Scope:
-        """Return the scope extended by aliases of columns, which take precedence over existing names."""
+    def calling(self, names: Mapping[str, Step]) -> Scope:
+        """Return the scope extended by further names with their steps, which take precedence over existing names."""
         return Scope(
-            self._variables, self._derived, events=self.events, graph=self.graph, placeholder=self.placeholder,
-            aliases=names, language=self.language, slot=self._view,
+            self._variables, self._derived, events=self.events, derived_events=self.derived_events, graph=self.graph,
+            placeholder=self.placeholder, aliases=names, language=self.language, slot=self._view,
         )  # fmt: skip
+
+    @contextmanager
+    def _opening(self, name: str, what: str) -> Iterator[None]:
+        """Compile something named by other rules: seeing its name again meanwhile means a cycle.
+
+        It is the same for all slots. Raises RuleError for a cycle.
+        """
+        if name in self._open:
+            loop = " -> ".join([*self._open[self._open.index(name) :], name])
+            rule = self._derived[name] if name in self._derived else self.derived_events[name.strip('"')].when
+            raise RuleError(f"the {what} needs itself: {loop}", (0, len(rule)), sort="circle")
+        self._open.append(name)
+        slot, self._slot = self._slot, None
+        try:
+            yield
+        finally:
+            self._open.pop()
+            self._slot = slot
 
     def derived(self, name: str) -> Step:
         """Return a derived value's step. Raises RuleError like `rule`, and for a cycle."""
-        if name in self._open:
-            loop = " -> ".join([*self._open[self._open.index(name) :], name])
-            raise RuleError(f"the derived value needs itself: {loop}", (0, len(self._derived[name])), sort="circle")
-        found = self._known.get(name)
+        found = None if name in self._open else self._known.get(name)
         if found is None:
-            self._open.append(name)  # seeing it again during its compilation means a cycle
-            slot, self._slot = self._slot, None  # a derived value is the same for all slots
-            try:
-                found = self.rule(self._derived[name])
-            except RuleError as error:
-                found = error.within()  # cached like a step: compiled once, reported by each rule that uses it
-            finally:
-                self._open.pop()
-                self._slot = slot
+            with self._opening(name, "derived value"):
+                try:
+                    found = self.rule(self._derived[name])
+                except RuleError as error:
+                    found = error.within()  # cached like a step: compiled once, reported by each rule that uses it
             self._known[name] = found
         if isinstance(found, RuleError):
             raise found.within()
         return found
+
+    def event(self, name: str) -> EventSteps:
+        """Return an event's steps. Raises RuleError if one of its rules is wrong, and for a cycle; KeyError if unknown."""
+        quoted = f'"{name}"'  # distinguishes it from a derived value of that name
+        found = None if quoted in self._open else self._known_events.get(name)
+        if found is None:
+            recorded = recorded_event(self.graph, name, self.events[name])
+            rules = self.derived_events.get(name)
+            if rules is None:
+                return recorded
+            with self._opening(quoted, "event"):
+                try:
+                    found = self._derived_event(rules, recorded)
+                except RuleError as error:
+                    found = error.within()
+            self._known_events[name] = found
+        if isinstance(found, RuleError):
+            raise found.within()
+        return found
+
+    def _derived_event(self, rules: EventRules, recorded: EventSteps) -> EventSteps:
+        sources = []
+        for slot in [None] if rules.slots is None else range(rules.slots):
+            with self.at_slot(slot):
+                when = self.rule(rules.when, "flag")
+                times = self.rule(rules.times or "1", "number")
+                values = {
+                    arg: self.rule(rules.values[arg], step.kind) if rules.values.get(arg)
+                    else self.graph.constant(None, step.kind)
+                    for arg, step in recorded.latest.items()
+                }  # fmt: skip
+            sources.append(occurrence(self.graph, when, times, values))
+        return derived_event(self.graph, recorded, sources)
 
     def rule(self, text: str, wanted: ColumnKind | None = None) -> Step:
         """Return the step of a rule. wanted: its required kind. Raises RuleError."""
@@ -149,8 +197,8 @@ class Scope:
         return self._settled(step)
 
     @contextmanager
-    def at_slot(self, slot: int) -> Iterator[None]:
-        """Set `slot` to a slot of the roster that a widget is repeated over, while the context is active."""
+    def at_slot(self, slot: int | None) -> Iterator[None]:
+        """Set `slot` to a slot of the roster that a widget is repeated over, while the context is active; None for none."""
         before, self._slot = self._slot, slot
         try:
             yield
@@ -261,7 +309,7 @@ class Scope:
                 return self.graph.constant(float(slot), "number")
             name = name.replace("[slot]", f"[{slot}]")
         if name in self._aliases:
-            return self.graph.column(*self._aliases[name])
+            return self._aliases[name]
         if name in self._variables:
             return self.graph.column(name, self._variables[name])
         if name in self._derived:
@@ -395,9 +443,15 @@ class Scope:
                 instead=close or "",
             )  # fmt: skip
         args: list[Step] = []
+        event: tuple[str, EventSteps] | None = None
         for param, part in self._matched(function, node):
-            step = self._argument(param, part, function)
-            args.append(self._event_argument(args[-1], step, part) if param.argument else step)
+            if param.event:
+                event = self._event(part, function)
+                args.append(event[1].count)
+            elif param.argument and event is not None:
+                args.append(self._event_argument(*event, part, function))
+            else:
+                args.append(self._argument(param, part, function))
         return function.build(self.graph, args)
 
     def _matched(self, function: Function, node: n.Call) -> list[tuple[Param, n.Node]]:
@@ -432,13 +486,6 @@ class Scope:
                     node.span,
                     advice=f"Write {function.signature}",
                 )
-        if param.event or param.argument:
-            written = None if step.constant is None else self.graph.words.text(int(step.constant[0]))
-            if written is None:
-                raise RuleError("a name is a text in double quotes", node.span, advice=f"Write {function.example}")
-            if param.event and written not in self.events:
-                raise _unknown("event", written, node.span, self.events)
-            return step
         if param.pattern:
             if step.constant is None or (source := self.graph.words.text(int(step.constant[0]))) is None:
                 raise RuleError("a pattern is a text in double quotes", node.span, advice=f"Write {function.example}")
@@ -448,15 +495,35 @@ class Scope:
                 raise RuleError(error.problem, node.span, advice=error.advice) from None
         return step
 
-    def _event_argument(self, event: Step, argument: Step, node: n.Node) -> Step:
-        """Return the values of an event's argument; both names are literals."""
-        assert event.constant is not None
-        assert argument.constant is not None
-        name, arg = (self.graph.words.text(int(raw[0])) or "" for raw in (event.constant, argument.constant))
-        known = self.events[name]
-        if arg not in known:
-            raise _unknown(f"argument of {name}", arg, node.span, known)
-        return self.graph.column(event_column(name, arg), known[arg])
+    def _literal_name(self, node: n.Node, function: Function) -> str:
+        step = self._need(node, "text")
+        written = None if step.constant is None else self.graph.words.text(int(step.constant[0]))
+        if written is None:
+            raise RuleError("a name is a text in double quotes", node.span, advice=f"Write {function.example}")
+        return written
+
+    def _event(self, node: n.Node, function: Function) -> tuple[str, EventSteps]:
+        """Return the event named by a literal, and its steps."""
+        name = self._literal_name(node, function)
+        if name not in self.events:
+            raise _unknown("event", name, node.span, self.events)
+        try:
+            return name, self.event(name)
+        except RuleError as error:
+            if error.sort == "circle":
+                raise RuleError(
+                    error.problem, node.span, advice="Break the circle at one of them", sort="circle"
+                ) from None
+            raise RuleError(
+                f'the event "{name}" has an error of its own', node.span, advice="Correct it first"
+            ) from None
+
+    def _event_argument(self, name: str, event: EventSteps, node: n.Node, function: Function) -> Step:
+        """Return the values of an event's argument, named by a literal."""
+        argument = self._literal_name(node, function)
+        if argument not in event.latest:
+            raise _unknown(f"argument of {name}", argument, node.span, event.latest)
+        return event.latest[argument]
 
 
 def _kinds_advice(first: ColumnKind, second: ColumnKind, *, placeholder: bool) -> str:

@@ -78,7 +78,8 @@ def assemble(
             raise AvrinError("runs must be whole numbers without gaps", place=(f"column '{clock.run}'",))
         runs = numbered(raw.data)
     check_times(times, runs, clock.time, lines=lines)
-    rest = {title: column for title, column in kept.items() if title not in (clock.time, clock.run)}
+    # The column that separates runs stays a name for rules, unless it is called as they call the run's number anyway.
+    rest = {title: column for title, column in kept.items() if title not in (clock.time, "run")}
     return Trace(name, times, runs, rest, in_order(events), clock)
 
 

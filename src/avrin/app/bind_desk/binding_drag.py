@@ -16,6 +16,7 @@ from avrin.binding.binding import BoundWidget, bind
 from avrin.binding.tracks import Tracks
 from avrin.editor.edits import edit, seal, set_widget
 from avrin.editor.selecting import select_merged, select_widget
+from avrin.kinds.subject import Offer
 from avrin.offers.drop_results import Dropped, dropped, position_pair
 from avrin.offers.offers import free_id, offers, offers_of_all, placed_at
 from avrin.onboarding.first_hud import with_room
@@ -130,19 +131,21 @@ class BindingDrag(QObject):
         x, y = self.hud.to_reference(point)
         self.hud.show_coming((replace(widget, widget=placed_at(widget.widget, x, y, self.editor.now.project)), tracks))
 
-    def drop_widget(self, widget: Widget, place: QPoint) -> None:
-        """Insert a complete widget at a position; one that follows something keeps its place."""
+    def drop_offer(self, offer: Offer, place: QPoint) -> None:
+        """Insert an offer at a position; one that follows something keeps its place."""
         self.cancel()
-        point = QPointF(self.hud.mapFromGlobal(place))
+        point, widget = QPointF(self.hud.mapFromGlobal(place)), offer.widget
         if self.hud.seen_rect().contains(point):
             x, y = self.hud.to_reference(point)
-            self.add(widget if widget.place.follow is not None else placed_at(widget, x, y, self.editor.now.project))
+            placed = widget if widget.place.follow is not None else placed_at(widget, x, y, self.editor.now.project)
+            self.add(replace(offer, widget=placed))
 
-    def add(self, widget: Widget) -> None:
-        """Add a placed widget. One undo step."""
-        widget = replace(widget, id=free_id(widget.id, self.editor.now.project))
+    def add(self, offer: Offer) -> None:
+        """Add a placed widget with the events it shows. One undo step."""
+        project = offer.declared_in(self.editor.now.project)
+        widget = replace(offer.widget, id=free_id(offer.widget.id, project))
         self.editor.do(seal)
-        self.editor.do(set_widget, widget, f"add {widget.title}")
+        self.editor.do(edit, project.with_widget(widget), f"add {widget.title}")
         self.editor.do(select_merged, widget.id)
 
     def cancel(self) -> None:

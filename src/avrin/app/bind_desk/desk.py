@@ -131,7 +131,7 @@ class BindDesk(QWidget):
         self.lanes.drag_cancelled.connect(self._drag_cancelled)
         self.lanes.offered.connect(self.bind_by_key)
         self.shelf.drag_moved.connect(lambda offer, place: self.drag.move_widget(offer.widget, offer.tracks, place))
-        self.shelf.drag_ended.connect(lambda one, place: self.drag.drop_widget(one.offer.widget, place))
+        self.shelf.drag_ended.connect(lambda one, place: self.drag.drop_offer(one.offer, place))
         self.shelf.drag_cancelled.connect(self.drag.cancel)
         self.shelf.taken.connect(self.take_offer)
         self.shelf.closed.connect(lambda: self.show_offers(False))
@@ -389,7 +389,7 @@ class BindDesk(QWidget):
 
     def take_offer(self, offer: Suggested) -> None:
         """Insert an offer at its usual position, or in the centre of a full screen."""
-        self.drag.add(with_room(self.editor.now.project, offer.offer.widget))
+        self.drag.add(replace(offer.offer, widget=with_room(self.editor.now.project, offer.offer.widget)))
 
     def show_offers(self, shown: bool) -> None:
         """Show or hide the shelf of offers."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
+import numpy as np
 from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
@@ -169,7 +170,7 @@ class Shelf(Assisted, QWidget):
         painter.fillPath(path, QColor(self.editor.now.ground or t.under))
         painter.save()
         painter.setClipPath(path, Qt.ClipOperation.IntersectClip)
-        frame = min(self.editor.now.frame, len(offer.tracks.trace) - 1)
+        frame = _telling_frame(offer, min(self.editor.now.frame, len(offer.tracks.trace) - 1))
         state = dict(offer.tracks.state(offer.widget, frame))
         clock = float(offer.tracks.trace.t[frame])
         wide, high = box.width() - 2 * INSET, box.height() - 2 * INSET
@@ -274,4 +275,17 @@ def _subject_name(offer: Suggested) -> str:
 
 def _group(offer: Suggested) -> str:
     first = offer.names[0] if offer.names else offer.widget.widget.title
-    return "events" if "()" in first else first.split("[", 1)[0]
+    events = dict.fromkeys(name.partition("()")[0] for name in offer.names if "()" in name)
+    return ", ".join(events) if "()" in first else first.split("[", 1)[0]
+
+
+def _telling_frame(offer: Suggested, frame: int) -> int:
+    """Return the frame at which an offer is drawn: a feed without lines at the playhead as at its next, or its last, line."""
+    widget, tracks = offer.widget, offer.tracks
+    if not widget.kind.tells_events or tracks.state(widget, frame)["lines"]:
+        return frame
+    told = [tracks.occurrences(event).frames for event in widget.options.lines]
+    frames = np.sort(np.concatenate(told)) if told else np.empty(0)
+    if not len(frames):
+        return frame
+    return int(frames[min(int(np.searchsorted(frames, frame)), len(frames) - 1)])

@@ -118,9 +118,9 @@ class Checking(QObject):
         return [cause for cause, _ in with_rest(self.findings)]
 
     def of_lane(self, name: str) -> list[Finding]:
-        """Return the findings for the lane of a widget or a variable over the visible recording."""
+        """Return the findings for the lane of a widget, a variable or an event over the visible recording."""
         here = ("", self._editor.now.trace.name)
-        return [f for f in self.findings if name in (f.widget, f.variable) and f.trace in here]
+        return [f for f in self.findings if name in (f.widget, f.variable.removesuffix("()")) and f.trace in here]
 
     def tracks(self) -> list[Tracks]:
         """The tracks over every checked recording, or the visible one before the first run."""

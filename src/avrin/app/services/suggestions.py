@@ -114,8 +114,9 @@ def _suggested(started: Started, behaviours: Seen) -> tuple[list[Suggested], Run
 
     for best in ranked(now.project, trace, behaviours)[:MAX_OFFERS]:
         started.breathe()
-        offer = replace(best, widget=sized(now.project, best.widget, trace, now.bound, now.folder))
-        bound = bind(now.project.with_widget(offer.widget), now.bound, now.bound.events, now.folder)
+        project = best.declared_in(now.project)
+        offer = replace(best, widget=sized(project, best.widget, trace, now.bound, now.folder))
+        bound = bind(project.with_widget(offer.widget), now.bound, now.bound.events, now.folder)
         widget = bound.widgets[offer.widget.id]
         names = tuple(dict.fromkeys(name for step in widget.steps() for name in step.sources()))
         found.append(Suggested(offer, widget, Tracks(bound, trace, only=[widget]), names))

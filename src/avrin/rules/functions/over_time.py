@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from avrin.rules.functions.spec import Function, Param, applies, flag, number
+from avrin.rules.functions.spec import Build, Function, Param, applies, flag, number
 from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step
 from avrin.trace.frames import FALSE, MISSING, TRUE, Array
 
@@ -64,6 +64,17 @@ def _change(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carrie
     np.subtract(x[1:], x[:-1], out=out[1:])
     out[0] = 0.0 if state is None else x[0] - state
     return x[-1]
+
+
+def _changed(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried) -> Array:
+    """State: the last value, shape (1,). Missing equals missing."""
+    x = wide(args[0], chunk)
+    before = np.concatenate((x[:1] if state is None else state, x[:-1]))
+    differs = x != before
+    if x.dtype.kind == "f":
+        differs &= ~(np.isnan(x) & np.isnan(before))
+    np.multiply(differs, TRUE, out=out, casting="unsafe")
+    return x[-1:].copy()
 
 
 def _stretch_began(out: Array, c: Array, chunk: Chunk, state: Carried) -> tuple[bool, Any]:
@@ -133,6 +144,23 @@ def _delay(out: Array, args: Args, params: Params, chunk: Chunk, state: Carried)
     return times, values
 
 
+def _every(out: Array, args: Args, params: Params, chunk: Chunk, state: Carried) -> tuple[Array, Array]:
+    """State: times since the run began, and values, of the run's frames that later frames may still need."""
+    nothing, steady = params
+    x, period = wide(args[0], chunk), wide(args[1], chunk)
+    elapsed = chunk.t - chunk.began
+    times, values = (elapsed[:0], x[:0]) if state is None else state
+    times, values = np.concatenate((times, elapsed)), np.concatenate((values, x))
+    ticks = np.floor(elapsed / period) * period
+    at = np.searchsorted(times, ticks, "right") - 1
+    latest = len(times) - chunk.frames + np.arange(chunk.frames)  # the product may be rounded above the elapsed time
+    at = np.minimum(np.maximum(at, 0), latest)
+    out[...] = np.where(period > 0, values[at], nothing)
+    if steady and period[0] > 0:  # multiples only grow, so older frames are no longer needed
+        times, values = times[at[-1] :], values[at[-1] :]
+    return times, values
+
+
 def _blink(out: Array, args: Args, _params: Params, chunk: Chunk, _state: Carried) -> None:
     period, duty = args
     past = np.mod(chunk.t - chunk.began, period)
@@ -147,6 +175,8 @@ HELD = Op("held", _held, timed=True)
 SINCE = Op("since", _since, timed=True, rests=False)
 LATCH = Op("latch", _latch, timed=True)
 CHANGE = Op("change", _change, timed=True)
+CHANGED = Op("changed", _changed, timed=True)
+EVERY = Op("every", _every, timed=True)
 PREV = Op("prev", _prev, timed=True)
 
 
@@ -158,21 +188,32 @@ def _build_prev(graph: Graph, args: Sequence[Step]) -> Step:
     return graph.add(PREV, (x,), x.kind, (int(back.constant[0]), nothing[0].item()))
 
 
-def _build_delay(graph: Graph, args: Sequence[Step]) -> Step:
-    nothing = graph.constant(None, args[0].kind).constant
-    assert nothing is not None
-    return graph.add(DELAY, args, args[0].kind, (nothing[0].item(), args[1].constant is not None))
+def _with_seconds(op: Op) -> Build:
+    """Return a builder for a function of any value and a duration."""
+
+    def build(graph: Graph, args: Sequence[Step]) -> Step:
+        nothing = graph.constant(None, args[0].kind).constant
+        assert nothing is not None
+        return graph.add(op, args, args[0].kind, (nothing[0].item(), args[1].constant is not None))
+
+    return build
 
 
 FUNCTIONS = (
     Function("prev", (Param("x", "any"), number("n", "1", integer=True)), "any",
              "x one frame ago, or n frames; missing before that.", "prev(hull)", _build_prev),
     Function("delay", (Param("x", "any"), number("d")), "any",
-             "The value of x d seconds ago, at the last frame by then; missing before.", "delay(hull, 1s)", _build_delay),
+             "The value of x d seconds ago, at the last frame by then; missing before.", "delay(hull, 1s)", _with_seconds(DELAY)),
+    Function("every", (Param("x", "any"), number("d")), "any",
+             "x as it was at the latest multiple of d seconds of the run: a board refreshed once a second.",
+             "every(hull, 1s)", _with_seconds(EVERY)),
     Function("blink", (number("period"), number("duty", "0.5")), "flag",
              "True in the first part (half) of each period since the run began.", "blink(500ms)", applies(BLINK, "flag")),
     Function("change", (number("x"),), "number", "x minus what it was a frame ago; 0 on a run's first frame.",
              "change(hull)", applies(CHANGE, "number")),
+    Function("changed", (Param("x", "any"),), "flag",
+             "Whether x differs from the frame before, missing included; not on a run's first frame.", "changed(hull)",
+             applies(CHANGED, "flag")),
     Function("lasted", (flag("c"),), "number", "Seconds since c became true and stayed so; 0 while false.",
              "lasted(leak)", applies(LASTED, "number")),
     Function("held", (flag("c"), number("d")), "flag", "Whether c has been true for d seconds without interruption.",

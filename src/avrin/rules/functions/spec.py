@@ -10,7 +10,7 @@ from msgspec import Struct
 from avrin.rules.steps import Graph, Op, Step
 from avrin.trace.frames import ColumnKind
 
-__all__ = ["Function", "Param", "flag", "number", "text"]
+__all__ = ["Build", "Function", "Param", "flag", "number", "text"]
 
 ParamKind = ColumnKind | Literal["any"]
 Build = Callable[[Graph, Sequence[Step]], Step]
@@ -21,8 +21,8 @@ class Param(Struct, frozen=True):
 
     default: used if the argument is omitted, a rule's text or an earlier parameter's name; None if it is required.
     integer: it must be a literal whole number. pattern: a literal text pattern.
-    event: a literal event name. argument: the name of one of that event's arguments; the function gets its
-    values. many: one or more arguments.
+    event: a literal event name; the function gets the event's count per frame. argument: the name of one of that
+    event's arguments; the function gets the argument's values. many: one or more arguments.
     """
 
     name: str

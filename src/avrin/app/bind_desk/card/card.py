@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from avrin.app.bind_desk.card.band_line import BandLine
 from avrin.app.bind_desk.card.band_strip import BandStrip
@@ -17,6 +17,7 @@ from avrin.app.bind_desk.card.derived_lines import DerivedLines
 from avrin.app.bind_desk.card.event_lines import EventLines
 from avrin.app.bind_desk.card.fade import Fade
 from avrin.app.bind_desk.card.fields import StructFields
+from avrin.app.bind_desk.card.happening_line import HappeningLine
 from avrin.app.bind_desk.card.head import Head
 from avrin.app.bind_desk.card.ladder_strip import LadderStrip
 from avrin.app.bind_desk.card.line import Line
@@ -46,6 +47,7 @@ from avrin.edits.scalar_fields import scalar_fields
 from avrin.kinds.kind import Input
 from avrin.kinds.transitions import popping_rule
 from avrin.render.values import clock
+from avrin.trace.frames import event_column
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.card.derived_lines import DerivedLines
@@ -103,6 +105,8 @@ class Card(QScrollArea):
         self._look_of = ("", "")
         self._derived: DerivedLines | None = None
         self.event_lines: EventLines | None = None
+        self._facts: dict[str, QLabel] = {}  # of the selected variable or event
+        self._deriving = ""  # the event whose fields for rules are shown although it has no rule
         self.ladder: LadderStrip | None = None
         self._fade = Fade(self)
         bar = self.verticalScrollBar()
@@ -133,6 +137,10 @@ class Card(QScrollArea):
             return
         for row in self.rows:
             row.show_text()
+        if self.event_lines is not None:  # its rules decide how often it happens
+            for label, text in facts(self.editor.now, self.editor.now.selection.variable):
+                if label in self._facts:
+                    self._facts[label].setText(text)
         for part in self._structs:
             part.refresh()
         for line in self.band_lines:
@@ -171,7 +179,7 @@ class Card(QScrollArea):
             return (
                 self.editor.now.selection.variable,
                 self.editor.now.variable(self.editor.now.selection.variable),
-                self.editor.now.project.events,
+                self._event_shape(),
                 tuple(self._users()),
                 self.editor.now.pins.get(self.editor.now.selection.variable),
                 () if self.editor.now.selection.variable else self._recorded_shape(),
@@ -199,6 +207,15 @@ class Card(QScrollArea):
             ),
         )
 
+    def _event_shape(self) -> tuple[object, ...]:
+        """Return what determines the fields of the selected event: all but its rules, whose fields keep the caret."""
+        now = self.editor.now
+        event = next((e for e in now.project.events if event_column(e.name) == now.selection.variable), None)
+        if event is None:
+            return ()
+        derives = bool(event.when or event.values) or self._deriving == event.name
+        return (tuple(event.args.items()), event.over, event.note, derives)
+
     def _recorded_shape(self) -> tuple[object, ...]:
         """Return what determines the section about the recording."""
         project = self.editor.now.project
@@ -219,7 +236,7 @@ class Card(QScrollArea):
         self._shape = self._wanted_shape()
         self.rows, self.bands, self.ladder, self._head, self._grows = [], None, None, None, None
         self._structs, self.recorded, self._missing, self.band_lines, self._belongs = [], None, None, [], None
-        self._derived, self.event_lines, self._passing = None, None, None
+        self._derived, self.event_lines, self._passing, self._facts = None, None, None, {}
         body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, BAR_ROOM, 0)
@@ -436,18 +453,35 @@ class Card(QScrollArea):
         lines.rule.chosen.connect(self.editor.doing(select_variable))
         column.addWidget(lines)
 
+    def _build_event(self, column: QVBoxLayout, name: str) -> None:
+        """Add an event's fields."""
+        lines = self.event_lines = EventLines(self.editor, name, derives=name == self._deriving)
+        lines.rules_wanted.connect(lambda: self._derive(name))
+        self.rows += lines.rows
+        for row in lines.rows:
+            row.chosen.connect(self.editor.doing(select_variable))
+        column.addWidget(lines)
+
+    def _derive(self, name: str) -> None:
+        """Show the fields for an event's rules."""
+        self._deriving = name
+        self.rebuild()
+        self.rows[0].edit.setFocus()
+
     def _build_variable(self, column: QVBoxLayout, name: str) -> None:
         self._head = Head(self.editor)
         column.addWidget(self._head)
         if self.editor.now.is_derived(name):
             self._build_derived(column, name)
         elif name.endswith("()"):
-            self.event_lines = EventLines(self.editor, name.removesuffix("()"))
-            column.addWidget(self.event_lines)
+            self._build_event(column, name.removesuffix("()"))
         for label, text in facts(self.editor.now, name):
             line = Line(label)
-            line.row.addWidget(text_label(text, "ink", wrap=True), 1)
+            self._facts[label] = text_label(text, "ink", wrap=True)
+            line.row.addWidget(self._facts[label], 1)
             column.addWidget(line)
+        if not name.endswith("()"):
+            column.addWidget(HappeningLine(self.editor, name))
         line = Line("feeds")
         if self._users():
             line.row.addSpacing(-7)  # a link has padding around its text
@@ -500,6 +534,8 @@ class Card(QScrollArea):
         if chosen is None:
             if self._derived is not None:
                 self._derived.refresh()
+            if self.event_lines is not None:
+                self.event_lines.refresh()
             return
         for row in self.rows:
             if row.place.input:

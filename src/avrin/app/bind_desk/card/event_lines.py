@@ -1,4 +1,4 @@
-"""An event on the card: its name, arguments and note; declared from the recording."""
+"""An event on the card: its name, the rules it is derived by, its arguments and note; declared from the recording."""
 
 from __future__ import annotations
 
@@ -6,14 +6,17 @@ from collections.abc import Callable
 from typing import get_args
 
 from msgspec.structs import replace
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from avrin.app.bind_desk.card.line import Line
+from avrin.app.bind_desk.card.rule_row import RuleRow
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field
 from avrin.app.controls.link import Link
 from avrin.app.services.editor import Editor
 from avrin.binding.event_kinds import event_declared, event_renamed, event_undeclared
+from avrin.binding.places import RulePlace
 from avrin.editor.edits import edit, seal
 from avrin.editor.selecting import select_variable
 from avrin.errors import AvrinError
@@ -27,8 +30,13 @@ __all__ = ["EventLines"]
 class EventLines(QWidget):
     """Each field is one edit."""
 
-    def __init__(self, editor: Editor, name: str) -> None:
+    rules_wanted = Signal()  # for when it happens
+
+    def __init__(self, editor: Editor, name: str, *, derives: bool = False) -> None:
+        """derives: whether it has fields for rules although it has no rule yet."""
         super().__init__()
+        self.rows: list[RuleRow] = []
+        self.derives = False
         self.editor = editor
         self.event_name = name
         self.declared = next((one for one in editor.now.project.events if one.name == name), None)
@@ -40,6 +48,13 @@ class EventLines(QWidget):
             return
         self.name = self._field("name of the event", name, 180, self._rename)
         self._line("name", self.name, Link("undeclare it", self._undeclare, bold=True))
+        self.derives = derives or bool(self.declared.when or self.declared.values)
+        if self.derives:
+            self._add_rules(self.declared)
+        else:
+            more = Link("+ when it happens, by a rule", self._derive, bold=True)
+            more.setToolTip("Derives the event from variables, for recordings that do not contain it")
+            self._line("when", more, spaced=True)
         self.types: dict[str, Choice] = {}
         for arg, type_ in self.declared.args.items():
             choice = self.types[arg] = Choice(f"type of {arg}", get_args(VariableType))
@@ -48,6 +63,8 @@ class EventLines(QWidget):
             away = Link("×", lambda arg=arg: self._typed(arg, None))  # type: ignore[misc]
             away.setToolTip(f"Removes the argument {arg}")
             self._line(arg, choice, away, spaced=True)
+            if self.derives:
+                self._add_rule("is", "values", arg)
         self.more = self._field("add an argument", "", 120, lambda text: self._typed(text.strip(), "float"))
         self.more.setPlaceholderText("add an argument")
         self._line("", self.more)
@@ -85,6 +102,37 @@ class EventLines(QWidget):
         editor.do(edit, project, f"{what} of {self.event_name}")
         return True
 
+    def _add_rules(self, declared: EventKind) -> None:
+        """Add the fields of a derived event: when it happens, how often, and for which slots."""
+        self._add_rule("when", "when")
+        self._add_rule("times", "times")
+        self.rows[-1].edit.setPlaceholderText("1")
+        rosters = [roster.name for roster in self.editor.now.project.rosters]
+        if rosters or declared.over:
+            self.over = Choice(
+                "slots of the event", ["", *dict.fromkeys([*rosters, declared.over] if declared.over else rosters)]
+            )
+            self.over.show_value(declared.over)
+            self.over.setToolTip("A roster whose slots each have the event; rules then know slot")
+            self.over.taken.connect(
+                lambda name: self._edit_event("slots", lambda project: self._with(project, over=str(name)))
+            )
+            self._line("each of", self.over, spaced=True)
+
+    def _add_rule(self, label: str, part: str, name: str = "") -> None:
+        row = RuleRow(self.editor, RulePlace("event", self.event_name, part, name), label, chips=False)
+        self.rows.append(row)
+        self._column.addWidget(row)
+
+    def _derive(self) -> None:
+        self.rules_wanted.emit()
+
+    def refresh(self) -> None:
+        """Update the rules' results for the playhead."""
+        editor = self.editor
+        for row in self.rows:
+            row.show_values(editor.now.bound.event_rules.get(row.place))
+
     def _declare(self) -> None:
         recorded = self.editor.now.recorded
         self._edit_event("declaration", lambda project: event_declared(project, recorded, self.event_name))
@@ -104,12 +152,17 @@ class EventLines(QWidget):
         """Set or remove an argument's type."""
         assert self.declared is not None
         args = {key: one for key, one in self.declared.args.items() if key != arg or type_ is not None}
+        values = {key: rule for key, rule in self.declared.values.items() if key in args}
+        variable = self.editor.now.variable(arg)
         if type_ is not None:
-            args[arg] = type_  # type: ignore[assignment]
+            new = arg not in args and variable is not None
+            args[arg] = variable.type if new and variable is not None else type_  # type: ignore[assignment]
+            if new and self.derives:  # an argument named like a variable has its value
+                values[arg] = arg
 
         def made(project: Project) -> Project:
             check_name(arg, ())
-            return self._with(project, args=args)
+            return self._with(project, args=args, values=values)
 
         self._edit_event(f"argument {arg}", made, self.more)
 

@@ -32,8 +32,11 @@ class Head(Assisted, QWidget):
         chosen, editor = self.editor.now.widget, self.editor
         if chosen is not None:
             return self._band_text(chosen)
-        variable = editor.now.variable(editor.now.selection.variable)
-        return with_unit(editor.now.value(editor.now.selection.variable), variable.unit if variable else "")
+        name = editor.now.selection.variable
+        if name.endswith("()"):
+            return f"{editor.now.happened_so_far(name.removesuffix('()')):,}×"
+        variable = editor.now.variable(name)
+        return with_unit(editor.now.value(name), variable.unit if variable else "")
 
     def _words(self) -> tuple[str, str]:
         """Return the title, and the kind of thing."""
@@ -43,7 +46,8 @@ class Head(Assisted, QWidget):
             return chosen.widget.title, chosen.kind.name + (f" in group {group}" if group else "")
         name = editor.now.selection.variable
         sort = "variable" if editor.now.variable(name) else "derived value" if editor.now.is_derived(name) else ""
-        known = "event" if name.endswith("()") else sort
+        derived = name.removesuffix("()") in editor.now.bound.scope.derived_events
+        known = ("derived event" if derived else "event") if name.endswith("()") else sort
         return name.removesuffix("()"), known or "in the recording, not declared"
 
     def _band_text(self, chosen: BoundWidget) -> str:

@@ -17,13 +17,14 @@ from avrin.app.painting.stretches import band_colour, fill_stretch, stretches
 from avrin.app.services.checking import Checking
 from avrin.app.services.comparison import Compared, Comparison
 from avrin.app.services.editor import Editor
+from avrin.binding.occurrences import Occurrences
 from avrin.binding.tracks import Tracks, changes
 from avrin.editor.lanes import Lane
 from avrin.editor.snapshot import sources
 from avrin.errors import AvrinError
 from avrin.render.values import clock, format_value
 from avrin.rules.steps import Step
-from avrin.trace.frames import Column, Event, FloatArray, Trace, event_column
+from avrin.trace.frames import Column, FloatArray, Trace, event_column
 from avrin.trace.pyramid import Pyramid
 
 __all__ = ["BodyPainter", "paint_run_starts", "thresholds"]
@@ -141,7 +142,7 @@ class BodyPainter:
             ends = (declared.low, declared.high) if declared is not None else None
             more = (ends, tuple(limit if isinstance(limit, float) else band for band, limit in limits))
         elif lane.sort == "event":
-            arrays.append(editor.now.trace.events)
+            arrays += [editor.now.trace.events, editor.now.bound.scope.derived_events.get(lane.name), editor.now.tracks]
         name = event_column(lane.name) if lane.sort == "event" else lane.name
         more = (*more, name in self._selected_sources(), editor.now.pins.get(lane.name, self))
         return (tuple(map(id, arrays)), notes, *more), arrays
@@ -278,27 +279,25 @@ class BodyPainter:
         painter.drawLine(QPointF(area.left(), middle), QPointF(area.right(), middle))
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(t.accent if event_column(name) in self._selected_sources() else t.second)
-        for x, _ in self._event_marks(name):
-            if area.left() - 6 <= x <= area.right() + 6:
-                shape = ((0, -6), (4.5, 0), (0, 6), (-4.5, 0))
-                painter.drawPolygon(QPolygonF([QPointF(x + dx, middle + dy) for dx, dy in shape]))
+        marks = self._event_marks(name)[1]
+        inside = marks[(marks >= area.left() - 6) & (marks <= area.right() + 6)]
+        _, first = np.unique(np.round(inside), return_index=True)  # one mark for each pixel
+        for x in inside[first].tolist():
+            shape = ((0, -6), (4.5, 0), (0, 6), (-4.5, 0))
+            painter.drawPolygon(QPolygonF([QPointF(x + dx, middle + dy) for dx, dy in shape]))
 
-    def _event_marks(self, name: str) -> list[tuple[float, Event]]:
-        """Return the pixel positions of each event of a name."""
-        trace = self.editor.now.trace
-        frames = trace.event_frames
-        return [
-            (self.scale.x(float(trace.axis[frame])), event)
-            for event, frame in zip(trace.events, frames.tolist(), strict=True)
-            if event.name == name and frame >= 0
-        ]
+    def _event_marks(self, name: str) -> tuple[Occurrences, FloatArray]:
+        """Return the occurrences of an event with their pixel positions, shape (occurrences,)."""
+        found = self.editor.now.tracks.occurrences(name)
+        return found, self.scale.xs(self.editor.now.trace.axis[found.frames])
 
     def event_at(self, name: str, x: float) -> str:
         """Return the event at a pixel column in words, or ""."""
-        near = [(abs(at - x), event) for at, event in self._event_marks(name) if abs(at - x) <= 6]
-        if not near:
+        found, marks = self._event_marks(name)
+        away = np.abs(marks - x)
+        if not len(away) or away.min() > 6:
             return ""
-        event = min(near, key=lambda pair: pair[0])[1]
+        event = found[int(away.argmin())]
         args = "".join(f"\n{arg}: {format_value(value)}" for arg, value in event.args.items())
         return f"{event.name} at {clock(event.t)}{args}"
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
-import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetrics, QPainter, QPen, QPolygonF
 
@@ -79,7 +78,7 @@ class HeadPainter:
 
     def standing(self, lane: Lane) -> list[Finding]:
         """Return findings about a lane without a moment, which its head shows; without hints for widgets."""
-        found = self._checking.of_lane(lane.name) if lane.sort in ("widget", "variable") else []
+        found = self._checking.of_lane(lane.name) if lane.sort in ("widget", "variable", "event") else []
         return [f for f in found if f.start is None and not (lane.sort == "widget" and f.severity == "hint")]
 
     def _reading_room(self, lane: Lane) -> int:
@@ -146,8 +145,9 @@ class HeadPainter:
     def _event(self, painter: QPainter, lane: Lane, top: int) -> None:
         t = theme()
         middle = top + lane.height / 2
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(t.second)
+        derived = lane.name in self.editor.now.bound.scope.derived_events  # hollow: it follows from a rule
+        painter.setPen(QPen(t.second, 1.2) if derived else Qt.PenStyle.NoPen)
+        painter.setBrush(Qt.BrushStyle.NoBrush if derived else t.second)
         painter.drawPolygon(QPolygonF([QPointF(23 + x, middle + y) for x, y in ((0, -5), (4, 0), (0, 5), (-4, 0))]))
         painter.setFont(font("text"))
         painter.setPen(t.ink if lane.declared else t.second)
@@ -184,7 +184,7 @@ class HeadPainter:
         if lane.sort == "widget":
             return self._reading(editor.now.bound.widgets[lane.name])
         if lane.sort == "event":
-            return f"{self._past(lane.name)}×"
+            return f"{editor.now.happened_so_far(lane.name):,}×"
         if lane.sort in ("roster", "fold"):
             return self._slots(lane)
         variable = editor.now.variable(lane.name)
@@ -204,13 +204,6 @@ class HeadPainter:
             return word
         value = own_value(widget, editor.now.tracks.state(widget, frame))
         return f"{word}  {value}" if value and word != SHOWING else value or word
-
-    def _past(self, event: str) -> int:
-        """Return the number of occurrences in this run up to the playhead, like `events`."""
-        trace, frame = self.editor.now.trace, self.editor.now.frame
-        begun = int(trace.run_starts[np.searchsorted(trace.run_starts, frame, "right") - 1])
-        frames = zip(trace.events, trace.event_frames.tolist(), strict=True)
-        return sum(e.name == event and begun <= at <= frame for e, at in frames)
 
     @staticmethod
     def _right(painter: QPainter, area: QRectF, text: str) -> None:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from PySide6.QtCore import QObject, Signal
 
+from avrin.trace.frames import FloatArray
+
 __all__ = ["HEAD", "TAIL", "TimeScale"]
 
 HEAD = 236  # pixels of the lane heads at the left
@@ -55,6 +57,10 @@ class TimeScale(QObject):
 
     def x(self, seconds: float) -> float:
         """Return the x position of a time."""
+        return self.left + (seconds - self.start) / self.span * self.width
+
+    def xs(self, seconds: FloatArray) -> FloatArray:
+        """Return the x positions of times, shape (n,)."""
         return self.left + (seconds - self.start) / self.span * self.width
 
     def seconds(self, x: float) -> float:

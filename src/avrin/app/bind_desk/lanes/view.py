@@ -206,8 +206,11 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         self._look()
 
     def reveal(self, name: str, *, widget: bool = False) -> None:
-        """Scroll to a variable's or widget's lane, expanding its roster."""
-        if not widget and name and self.lane_rect(name) is None and self.lane_rect(name, sort="event") is None:
+        """Scroll to a variable's, event's or widget's lane, expanding its roster."""
+        if name.endswith("()"):
+            self.verticalScrollBar().setValue(self.stack.bring(name.removesuffix("()"), "event"))
+            return
+        if not widget and name and self.lane_rect(name) is None:
             self.editor.do(fold, name.split("[", 1)[0] if "[" in name else FOLD, opened=True)
         self.verticalScrollBar().setValue(self.stack.bring(name, "widget" if widget else "variable"))
 
