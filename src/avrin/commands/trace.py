@@ -3,18 +3,24 @@
 from __future__ import annotations
 
 import argparse
+import math
 import shutil
 import textwrap
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
+from avrin.binding.places import rule_at, rule_places
 from avrin.commands.arguments import add_clock
 from avrin.commands.shared import checked, loaded, opened
+from avrin.errors import AvrinError
 from avrin.ladder.generated_trace import made_for
 from avrin.printable import one_line, printable
 from avrin.project.numbers import plain_number, plain_rate
 from avrin.trace.behaviour import runs_by_behaviour
+from avrin.trace.cutting import cut, quoted, with_made_up_names
 from avrin.trace.formats import ENDINGS_IN_WORDS
 from avrin.trace.frames import Trace
 from avrin.trace.generate import Plan
@@ -38,6 +44,18 @@ def add_arguments(command: Callable[..., Any]) -> None:
     convert.add_argument("out", type=Path, metavar="OUT", help=f"a {ENDINGS_IN_WORDS} file")
     convert.add_argument("--project", type=Path, metavar="P", help="a project whose declarations type the columns")
     add_clock(convert)
+    part = command("cut", "Cut a stretch out of a recording.", _cut)
+    part.add_argument("file", type=Path, metavar="IN")
+    part.add_argument("--from", type=float, default=0.0, dest="begin", metavar="S", help="seconds on the time axis (0)")
+    part.add_argument(
+        "--to", type=float, default=math.inf, dest="end", metavar="S", help="likewise, included (the end)"
+    )
+    part.add_argument("--out", type=Path, required=True, metavar="OUT", help=f"a {ENDINGS_IN_WORDS} file")
+    part.add_argument(
+        "--made-up-names", action="store_true", help="replace texts that no rule of P names, before sharing"
+    )
+    part.add_argument("--project", type=Path, metavar="P", help="a project whose declarations type the columns")
+    add_clock(part)
     make = command("make", "Make a trace from a project's declarations.", _make)
     make.add_argument("project", type=Path, metavar="P")
     make.add_argument("--out", type=Path, required=True, metavar="F", help=f"a {ENDINGS_IN_WORDS} file")
@@ -131,6 +149,20 @@ def _print_table(rows: Sequence[tuple[str, ...]], left_columns: tuple[int, ...],
 def _convert(arguments: argparse.Namespace) -> int:
     project = loaded(arguments.project) if arguments.project else None
     save_trace(opened(arguments, project), arguments.out)
+    return 0
+
+
+def _cut(arguments: argparse.Namespace) -> int:
+    project = loaded(arguments.project) if arguments.project else None
+    trace = opened(arguments, project)
+    inside = np.flatnonzero((trace.axis >= arguments.begin) & (trace.axis <= arguments.end))
+    if not len(inside):
+        raise AvrinError(f"has no frame there; it is {trace.length:g} s long", place=(arguments.file.name,))
+    part = cut(trace, int(inside[0]), int(inside[-1]) + 1)
+    if arguments.made_up_names:
+        rules = [rule_at(project, place) for place in rule_places(project)] if project is not None else []
+        part = with_made_up_names(part, quoted(rules))
+    save_trace(part, arguments.out)
     return 0
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF, QRegion, QWheelEvent
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF, QRegion, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from avrin.app.bind_desk.lanes.scale import HEAD, TimeScale
@@ -40,6 +40,8 @@ class Ruler(Assisted, QWidget):
         self.scale = scale
         self._hover = ""
         self._scrubbing = False
+        self.stretch: tuple[float, float] | None = None  # the marked stretch, in seconds
+        self._marking: float | None = None  # where a mark was begun, in seconds
         self.setFixedHeight(HEIGHT)
         self.setMouseTracking(True)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
@@ -52,6 +54,7 @@ class Ruler(Assisted, QWidget):
     def on_change(self, change: Change) -> None:
         """Follow the recording and the playhead."""
         if change.of("recording"):
+            self.stretch = None
             self._outdated()
         elif change.of("playhead"):
             self._moved()
@@ -102,8 +105,37 @@ class Ruler(Assisted, QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.drawPixmap(0, 0, self._still)
+        self._paint_stretch(painter)
         self._paint_transport(painter)
         self._paint_playhead(painter)
+
+    def mark(self, first: float | None = None, end: float | None = None) -> None:
+        """Mark a stretch, or its begin or end alone, in seconds; without either, nothing is marked any more."""
+        length = self.editor.now.trace.length
+        if first is None and end is None:
+            self.stretch = None
+        else:
+            known = self.stretch or (0.0, length)
+            ends = (known[0] if first is None else first, known[1] if end is None else end)
+            self.stretch = (max(0.0, min(ends)), min(length, max(ends)))
+        self.update()
+
+    def _paint_stretch(self, painter: QPainter) -> None:
+        """Paint the marked stretch and its length."""
+        if self.stretch is None:
+            return
+        t, (left, right) = theme(), (self.scale.x(at) for at in self.stretch)
+        area = QRectF(max(HEAD, left), 1, max(1.0, right - max(HEAD, left)), HEIGHT - 1)
+        if right < HEAD:
+            return
+        colour = QColor(t.accent)
+        colour.setAlpha(46)
+        painter.fillRect(area, colour)
+        painter.setFont(font("small", True))
+        painter.setPen(t.accent)
+        text = f"{self.stretch[1] - self.stretch[0]:.1f} s"
+        if measure(text, "small", True) + 8 < area.width():
+            painter.drawText(area.adjusted(4, 2, -4, 0), Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight, text)
 
     def _painted(self) -> QPixmap:
         """Return the axis and the runs, which change only with the zoom."""
@@ -208,11 +240,17 @@ class Ruler(Assisted, QWidget):
         elif where == "speed":
             back = event.button() == Qt.MouseButton.RightButton or event.modifiers() & Qt.KeyboardModifier.ShiftModifier
             self.editor.do(change_speed, -1 if back else 1)
+        elif where == "axis" and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self._marking = self.scale.seconds(event.position().x())
+            self.mark()
         elif where == "axis":
             self._scrubbing = True
             self.editor.do(go_to_seconds, self.scale.seconds(event.position().x()))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._marking is not None:
+            self.mark(self._marking, self.scale.seconds(event.position().x()))
+            return
         if self._scrubbing:
             self.editor.do(go_to_seconds, self.scale.seconds(event.position().x()))
             return
@@ -222,11 +260,17 @@ class Ruler(Assisted, QWidget):
             self.setCursor(
                 Qt.CursorShape.PointingHandCursor if where in ("play", "speed") else Qt.CursorShape.ArrowCursor
             )
-            self.setToolTip({"play": "Play or pause  (Space)", "speed": "Speed  (< and >)"}.get(where, ""))
+            self.setToolTip(
+                {
+                    "play": "Play or pause  (Space)",
+                    "speed": "Speed  (< and >)",
+                    "axis": "Drag to move; with Shift to mark a stretch",
+                }.get(where, "")
+            )
             self.update()
 
     def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
-        self._scrubbing = False
+        self._scrubbing, self._marking = False, None
 
     def leaveEvent(self, _event: object) -> None:
         self._hover = ""

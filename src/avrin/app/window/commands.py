@@ -90,6 +90,7 @@ class Host(Protocol):
     def show_history(self) -> None: ...
     def compare(self) -> None: ...
     def show_desk(self, name: str) -> None: ...
+    def cut_stretch(self, *, made_up: bool) -> None: ...
     def is_watched(self) -> bool: ...
     def is_on_time(self) -> bool: ...
 
@@ -199,7 +200,11 @@ def _kinds(host: Host) -> list[Action]:
 
 
 def _time(host: Host) -> list[Action]:
-    do, watched = host.editor.do, host.is_watched
+    do, watched, ruler = host.editor.do, host.is_watched, host.desk.ruler
+
+    def marked() -> bool:
+        return ruler.stretch is not None
+
     return [
         Action("Play or pause", ("Space",), lambda: do(set_playing, not host.editor.now.playing), "time"),
         Action("One frame forward", ("Right",), lambda: do(go_to, host.editor.now.frame + 1), "time"),
@@ -212,6 +217,21 @@ def _time(host: Host) -> list[Action]:
         Action("Go to the end", ("End",), lambda: do(go_to, len(host.editor.now.trace) - 1), "time"),
         Action("Faster", (">",), lambda: do(change_speed, 1), "time", where=host.is_on_time),
         Action("Slower", ("<",), lambda: do(change_speed, -1), "time", where=host.is_on_time),
+        Action(
+            "The marked stretch begins here", ("Ctrl+[",), lambda: ruler.mark(first=host.editor.now.seconds), "time"
+        ),
+        Action("The marked stretch ends here", ("Ctrl+]",), lambda: ruler.mark(end=host.editor.now.seconds), "time"),
+        Action("Mark no stretch", (), ruler.mark, "time", marked),
+        Action(
+            "Cut: a recording of the marked stretch …", (), partial(host.cut_stretch, made_up=False), "time", marked
+        ),
+        Action(
+            "Cut: a recording of the marked stretch, with made-up names …",
+            (),
+            partial(host.cut_stretch, made_up=True),
+            "time",
+            marked,
+        ),
         Action("Drive by hand, or stop", ("D",), partial(_drive, host), "time", where=watched),
     ]
 

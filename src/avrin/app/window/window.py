@@ -202,7 +202,7 @@ class Window(QMainWindow):
         self.desk.hud.menu_wanted.connect(self.open_widget_menu)
         self.comparing.history_wanted.connect(lambda: self.popups.history.open_it(compares=True))
         editor.follow("window", self)
-        for asks in (self.workspace.files.journaling, self.workspace.traces):
+        for asks in (self.workspace.files.journaling, self.workspace.traces, self.workspace.conflicts):
             asks.asked.connect(self.notices.ask)
             asks.answered.connect(self.notices.withdraw)
         self.desk.completed.connect(self._drop_picture)
@@ -484,6 +484,12 @@ class Window(QMainWindow):
         chosen = ask_files(self, "Add recordings", self._folder(), FILE_FILTER)
         if chosen:
             self._try(lambda: self.workspace.traces.add(chosen))
+
+    def cut_stretch(self, *, made_up: bool) -> None:
+        """Make a recording of the marked stretch."""
+        from avrin.app.window.stretch import save_stretch  # late: 2 ms
+
+        self._try(lambda: save_stretch(self, self.workspace, self.desk.ruler.stretch, made_up=made_up))
 
     def _try(self, act: Callable[[], object]) -> bool:
         try:
