@@ -16,6 +16,7 @@ from avrin.app.findings_desk.moment import moment_of
 from avrin.app.main import application
 from avrin.app.painting.marks import CORNERS, beside, handles, reach
 from avrin.app.window.window import Window
+from avrin.binding.tracks import Tracks
 from avrin.editor.edits import undo
 from avrin.editor.selecting import select_variable
 from avrin.findings.finding import Finding
@@ -109,15 +110,16 @@ def test_of_two_events_side_by_side_the_nearer_is_reported(carried: Window) -> N
     lanes, editor = carried.desk.lanes, carried.editor
     step = 5 * lanes.scale.per_pixel  # five pixels apart
     two = (Event(60.0, "hauled", {"who": "one"}), Event(60.0 + step, "hauled", {"who": "two"}))
-    whole = editor.now.trace
-    editor.now = editor.now.replaced(trace=replace(whole, events=two))
+    whole, tracks = editor.now.trace, editor.now.tracks
+    other = replace(whole, events=two)
+    editor.now = editor.now.replaced(trace=other, tracks=Tracks(editor.now.bound, other))
     try:
         x = lanes.scale.x(60.0)
         told = [lanes._bodies.event_at("hauled", x + off)[-3:] for off in (-6, 0, 2, 3, 5, 11)]
         assert told == ["one", "one", "one", "two", "two", "two"]
         assert lanes._bodies.event_at("hauled", x - 7) == lanes._bodies.event_at("hauled", x + 12) == ""
     finally:
-        editor.now = editor.now.replaced(trace=whole)
+        editor.now = editor.now.replaced(trace=whole, tracks=tracks)
 
 
 def test_a_finding_about_frames_a_shorter_trace_lacks_is_shown_at_its_end(carried: Window) -> None:

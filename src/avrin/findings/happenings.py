@@ -44,7 +44,7 @@ def _recorded_instead(case: Case) -> Iterator[Finding]:
             if name in tracks.trace.event_kinds:
                 yield Finding(
                     "", f"{name} is recorded",
-                    f"{tracks.trace.name} contains events {name}: there they are used, and its rule is not",
+                    f"The recording {tracks.trace.name} contains the event {name}: it is used as recorded, and its rule is not",
                     "Rename one of them, or remove the rule if the game records the event",
                     about=name, variable=f"{name}()", trace=tracks.trace.name,
                 )  # fmt: skip

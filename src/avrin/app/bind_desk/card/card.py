@@ -482,7 +482,7 @@ class Card(QScrollArea):
             column.addWidget(line)
         if not name.endswith("()"):
             column.addWidget(HappeningLine(self.editor, name))
-        line = Line("feeds")
+        line = Line("feeds", level=True)
         if self._users():
             line.row.addSpacing(-7)  # a link has padding around its text
         for ident in self._users():
