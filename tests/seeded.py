@@ -18,6 +18,7 @@ from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
 from avrin.project.project import (
     Band,
+    Conflict,
     EventKind,
     Group,
     Outcome,
@@ -184,6 +185,13 @@ SEEDS: dict[str, tuple[Seed, Seed]] = {
             events=(Event(2.0, "hurts"),),
             project={"events": (EventKind(name="hurt", when="change(hull) < 0"),)},
         ),
+    ),
+    "undecided-conflict": (
+        Seed(
+            [bar()],
+            project={"conflicts": (Conflict(at=("widgets", "w", "place", "offset"), ours=[0, 0], theirs=[8, 0]),)},
+        ),
+        Seed([bar()]),
     ),
     "full-is-value": (Seed([bar(full="hull")]), Seed([bar(full="hull_max")], {"hull_max": [100.0] * 12})),
     "swapped": (

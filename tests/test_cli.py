@@ -328,8 +328,8 @@ def test_findings_tell_two_recordings_of_one_file_name_apart(
 
 
 COMMANDS = [
-    "", "demo", "open", "new", "eval", "track", "frame", "check", "ladder", "screens", "diff", "tune", "sweep",
-    "texts extract", "texts update", "texts check", "trace info", "trace convert", "trace make", "schema",
+    "", "demo", "open", "new", "eval", "track", "frame", "check", "ladder", "screens", "diff", "merge", "tune", "sweep",
+    "texts extract", "texts update", "texts check", "trace info", "trace convert", "trace cut", "trace make", "schema",
 ]  # fmt: skip
 
 

@@ -159,6 +159,9 @@ def _parser() -> argparse.ArgumentParser:
         "diff", "Compare two versions, in the file and over recordings; exits with 1 if they differ.",
         None, _arguments_of("diff"),
     )  # fmt: skip
+    command(
+        "merge", "Merge two versions of a project; exits with 1 if both changed the same.", None, _arguments_of("merge"),
+    )  # fmt: skip
     command("tune", "Measure a warning at each limit over all recordings.", None, _arguments_of("tune"))
     command(
         "sweep", "Summarise thousands of recordings; exits with 1 if one cannot be read.", None,

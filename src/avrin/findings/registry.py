@@ -3,6 +3,7 @@
 from avrin.findings import (
     bindings,
     chattering,
+    conflicts,
     copies,
     films,
     fitting,
@@ -28,6 +29,6 @@ __all__ = ["CHECKS", "FAMILIES"]
 
 FAMILIES = (
     rules, bindings, happenings, ranges, numbers, thresholds, chattering, warnings, restarts, fitting, screens, zones, films,
-    languages, visibility, copies, perception, proportions, legibility, inspector,
+    languages, visibility, conflicts, copies, perception, proportions, legibility, inspector,
 )  # fmt: skip
 CHECKS: tuple[Check, ...] = tuple(check for family in FAMILIES for check in family.CHECKS)

@@ -20,6 +20,7 @@ __all__ = [
     "Anchor",
     "Assignment",
     "Band",
+    "Conflict",
     "Derived",
     "EventKind",
     "Fit",
@@ -402,6 +403,18 @@ class Outcome(Record, frozen=True, kw_only=True):
     rule: str
 
 
+class Conflict(Record, frozen=True, kw_only=True):
+    """A part that two people changed differently, found by a merge; the file holds our value until somebody chooses.
+
+    at: the path to the part: keys of objects, and the names of entries of lists. An order of entries is at ("order", LIST).
+    ours, theirs: the two values as in the file; null where one side removed it.
+    """
+
+    at: tuple[str, ...]
+    ours: Json = None
+    theirs: Json = None
+
+
 class Project(Record, frozen=True, kw_only=True):
     """The whole file. reference: the size in pixels that places and looks refer to.
 
@@ -429,6 +442,7 @@ class Project(Record, frozen=True, kw_only=True):
     traces: tuple[Recording, ...] = ()
     actions: tuple[Action, ...] = ()
     outcomes: tuple[Outcome, ...] = ()
+    conflicts: tuple[Conflict, ...] = ()
     hush: tuple[dict[str, Any], ...] = ()
 
     def widget(self, ident: str) -> Widget:

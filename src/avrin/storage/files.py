@@ -23,7 +23,7 @@ from avrin.project.validation import Steps, first_fault
 from avrin.storage.atomic import atomic_write
 from avrin.storage.reading import read_whole
 
-__all__ = ["check_name", "dumps", "inside", "is_name", "load", "loads", "save", "schema", "write"]
+__all__ = ["as_json", "check_name", "dumps", "inside", "is_name", "load", "loads", "save", "schema", "write"]
 
 MOST_BYTES = 64 * 2**20  # a project is text written by people; a larger file is something else
 WIDTH = 120
@@ -94,6 +94,12 @@ def _shape() -> inspect.Type:
 def dumps(project: Project) -> str:
     """Return the project as JSON text: keys in a fixed order, one line where it fits, defaults omitted."""
     return _laid_out(_plain(project), 0) + "\n"
+
+
+def as_json(project: Project) -> dict[str, Json]:
+    """Return the project as plain JSON values, as the file holds them: defaults omitted, unknown keys included."""
+    made: dict[str, Json] = _plain(project)
+    return made
 
 
 def save(project: Project, path: Path) -> None:

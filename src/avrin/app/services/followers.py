@@ -23,6 +23,7 @@ ORDER: dict[str, frozenset[Part]] = {
     "recordings": frozenset({"project", "opened"}),
     "drafts": frozenset({"project", "opened"}),
     "journal": frozenset({"project", "opened"}),
+    "conflicts": frozenset({"project", "opened"}),
     "films": frozenset({"opened"}),
     "extent": frozenset({*HUD, "selection"}),
     "findings": frozenset({*HUD, "project", "opened"}),

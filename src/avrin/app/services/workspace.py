@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from avrin.app.services.checking import Checking
 from avrin.app.services.comparison import Comparison
+from avrin.app.services.conflicts import Conflicts
 from avrin.app.services.editor import Editor
 from avrin.app.services.evaluation import Evaluation
 from avrin.app.services.extents import Extents
@@ -26,8 +27,9 @@ __all__ = ["Workspace"]
 class Workspace:
     """editor: the state, and all that changes it. The others read it, and announce their results through it.
 
-    files: of the project. traces: its recordings. checking: findings. suggestions: offers. extents: of the selected widget.
-    comparison: with an earlier version. video: films behind the HUD. sweeps: over thousands of external recordings.
+    files: of the project. traces: its recordings. conflicts: of a merge. checking: findings. suggestions: offers.
+    extents: of the selected widget. comparison: with an earlier version. video: films behind the HUD.
+    sweeps: over thousands of external recordings.
     """
 
     def __init__(self) -> None:
@@ -36,6 +38,7 @@ class Workspace:
         self._layout_file = LayoutFile(editor)
         self.traces = Traces(editor)
         self.files = Files(editor, self.traces)
+        self.conflicts = Conflicts(editor)
         self.extents = Extents(editor)
         self.checking = Checking(editor)
         self.suggestions = Suggestions(editor)
