@@ -19,7 +19,8 @@ A rule is one formula over the game's variables. This page is generated from the
 
 - **Numbers** `12`, `0.5`, `25%` (is 0.25); durations `250ms`, `5s`, `2min`; **texts** `"low"`; `true`, `false`, `missing`.
 - **Names**: variables, derived values, a roster's fields `crew[1].scrap`; `slot` in a widget repeated over a roster,
-  and on a split screen (`crew[slot].scrap`).
+  and on a split screen (`crew[slot].scrap`); `me`, the slot of the player whose HUD it is, if a roster is the project's
+  `players` (`crew[me].hull`).
 - From loosest to tightest: `if C then A else B`; `A otherwise B` (B where A is missing); `or`; `and`; `not`;
   `== != < <= > >=` (can be chained: `0 < x <= 5`) and `x in 10..25` (both ends inclusive); `+ -`; `* /`; unary `-`.
 - **Missing**: arithmetic and comparison with a missing value are missing; `and`, `or`, `not` follow three-valued logic;

@@ -25,6 +25,7 @@ from avrin.project.project import (
     Passage,
     Place,
     Plate,
+    PlayerOption,
     Project,
     Recording,
     Roster,
@@ -192,6 +193,10 @@ SEEDS: dict[str, tuple[Seed, Seed]] = {
             project={"conflicts": (Conflict(at=("widgets", "w", "place", "offset"), ours=[0, 0], theirs=[8, 0]),)},
         ),
         Seed([bar()]),
+    ),
+    "option-changes-nothing": (
+        Seed([bar()], project={"options": (PlayerOption(name="calm", colours={"#010203": "#ffffff"}),)}),
+        Seed([bar()], project={"options": (PlayerOption(name="large", scale=1.05),)}),
     ),
     "full-is-value": (Seed([bar(full="hull")]), Seed([bar(full="hull_max")], {"hull_max": [100.0] * 12})),
     "swapped": (

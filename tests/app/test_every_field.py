@@ -113,9 +113,28 @@ def project_fields(hand: Hand) -> dict[str, Any]:
     hand.type_into(edit.device, "phase")
     assert not edit.problem.isVisibleTo(edit)
     hand.type_into(edit.legible, "20")
+    change(hand, edit.players)
+    hand.command("options of the player")
+    hand.pressed("+ option")
     file = hand.file()
     assert (file["title"], file["reference"], file["placeholder"]) == ("Another dive", [1600, 900], "?")
+    assert file["players"] == "crew"
     return file
+
+
+def option_fields(hand: Hand) -> dict[str, Any]:
+    hand.command("options of the player")
+    hand.pressed("+ option")
+    edit = hand.window.popups.options
+    hand.type_into(edit.fields[0]["name"], "calm and blue")
+    hand.type_into(edit.fields[0]["scale"], "125")
+    change(hand, edit.fields[0]["flash"])
+    hand.type_into(edit.fields[0]["colours"], "#c7473c #0072b2, #d68f2c")
+    assert "in pairs" in hand.window.message.text()
+    hand.type_into(edit.fields[0]["colours"], "#c7473c #0072b2")
+    made = item(hand, "options")
+    assert made == {"name": "calm and blue", "scale": 1.25, "flash": False, "colours": {"#c7473c": "#0072b2"}}
+    return made
 
 
 def variable_fields(hand: Hand) -> dict[str, Any]:
@@ -465,7 +484,7 @@ GESTURES: dict[str, Callable[[Hand], dict[str, Any]]] = {
     "Follow": follow_fields, "Band": band_fields, "WhileMissing": hidden_while_missing, "Plate": film_plate_fields,
     "Screen": screen_fields, "Locale": language_fields, "Recording": recording_fields, "Action": action_fields,
     "Assignment": change_fields, "Passage": passage_fields, "Pop": pop_fields, "Zone": zone_fields, "Region": region_fields,
-    "Outcome": outcome_fields,
+    "Outcome": outcome_fields, "PlayerOption": option_fields,
 }  # fmt: skip
 ELSEWHERE = {
     ("Project", "conflicts"): "written by a merge, decided in the window: test_conflicts",

@@ -54,6 +54,7 @@ def test_the_fault_is_found_once_with_where_and_why(code: str, tmp_path: Path) -
         "film-out-of-step",
         "happens-always",
         "recorded-instead",
+        "option-changes-nothing",
         "undecided-conflict",
     )
     assert finding.severity == next(check.severity for check in CHECKS if check.code == code)

@@ -100,7 +100,7 @@ FAULTS = [
     ("if a then b", 11, "`else` is missing"),
     ("if a b", 5, "Expected an operator or `then`"),
     ("a b", 2, "cannot follow here"),
-    ("crew[a].x", 5, "whole number or the word `slot`"),
+    ("crew[a].x", 5, "whole number, or one of the words `slot` and `me`"),
     ("1..2", 1, "not part of the language"),
     ("1e999", 0, "too large"),
     ("x" * 5000, 4000, "4,000 characters, this one has 5,000"),

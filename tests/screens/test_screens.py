@@ -27,6 +27,7 @@ from avrin.trace.frames import Trace
 from avrin.trace.store import open_trace
 
 DESK, SOFA = Screen(name="desk", size=(1920, 1080)), Screen(name="sofa", size=(1280, 800), scale=1.5)
+USUAL = ("the only one", "as designed")
 TWO = Project(
     screens=(DESK, SOFA), plates=(Plate(name="reef", picture="reef.svg"), Plate(name="cave", picture="c.svg"))
 )
@@ -39,11 +40,17 @@ def text(project: Project, rows: str, columns: str) -> list[list[tuple[str, ...]
 
 def test_cells_are_all_combinations_of_two_axes_and_the_rest_is_as_declared() -> None:
     assert text(TWO, "plates", "screens") == [
-        [("desk", "reef", "own", "full colour", "100%"), ("sofa", "reef", "own", "full colour", "150%")],
-        [("desk", "cave", "own", "full colour", "100%"), ("sofa", "cave", "own", "full colour", "150%")],
+        [
+            ("desk", "reef", "own", "full colour", "100%", *USUAL),
+            ("sofa", "reef", "own", "full colour", "150%", *USUAL),
+        ],
+        [
+            ("desk", "cave", "own", "full colour", "100%", *USUAL),
+            ("sofa", "cave", "own", "full colour", "150%", *USUAL),
+        ],
     ]
     assert [line[0][3] for line in text(TWO, "eyes", "")] == [*EYES, DISTANCE]
-    assert text(TWO, "", "") == [[("desk", "reef", "own", "full colour", "100%")]]
+    assert text(TWO, "", "") == [[("desk", "reef", "own", "full colour", "100%", *USUAL)]]
 
 
 @pytest.mark.parametrize(("rows", "columns"), [("sizes", "screens"), ("screens", "sizes")])
@@ -53,7 +60,7 @@ def test_a_size_along_an_axis_goes_over_a_screens_own(rows: str, columns: str) -
 
 
 def test_a_project_without_screens_or_plates_has_one_of_each() -> None:
-    assert text(Project(), "plates", "screens") == [[("reference", "no plate", "own", "full colour", "100%")]]
+    assert text(Project(), "plates", "screens") == [[("reference", "no plate", "own", "full colour", "100%", *USUAL)]]
 
 
 @pytest.mark.parametrize(("rows", "columns"), [("eyez", "screens"), ("eyes", "eyes"), ("x" * 50, "")])

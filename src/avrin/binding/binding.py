@@ -15,6 +15,7 @@ from msgspec.structs import replace
 
 from avrin.binding.event_rules import derived_events, misplaced, rules_of
 from avrin.binding.places import BAND_RULES, RulePlace, place_words
+from avrin.binding.player_options import adapted, option_named
 from avrin.errors import AvrinError, nearest
 from avrin.kinds.bands import Threshold, band_step, matches, settled
 from avrin.kinds.kind import Input, Kind, Peer, Wired, Wiring
@@ -23,7 +24,18 @@ from avrin.kinds.plain_words import with_words
 from avrin.kinds.registry import KINDS
 from avrin.kinds.states import BROKEN, SHOWING, state_step
 from avrin.kinds.transitions import popping, presence
-from avrin.project.project import Action, Band, EventKind, Group, Plate, Project, Roster, VariableType, Widget
+from avrin.project.project import (
+    Action,
+    Band,
+    EventKind,
+    Group,
+    Plate,
+    PlayerOption,
+    Project,
+    Roster,
+    VariableType,
+    Widget,
+)
 from avrin.rules.check import Events, Scope
 from avrin.rules.errors import RuleError
 from avrin.rules.event_steps import EventSteps, recorded_event
@@ -101,7 +113,8 @@ class Bound(Struct, frozen=True):
     event_rules: the rules of derived events by place; of one over a roster, those of its first slot.
     actions: the assignments of each action, by label: variable name and step. folder: where assets are.
     events: the recording's events known when it was checked. language: the language of texts; None for the project's.
-    slot: of the part of a split screen it is bound for; None if no screen is split.
+    slot: of the player it is bound for; None if there are no players and no screen is split.
+    option: the name of the player's option its looks follow, "" for none.
     """
 
     project: Project
@@ -118,6 +131,7 @@ class Bound(Struct, frozen=True):
     events: Events = field(default_factory=dict)
     language: Language | None = None
     slot: int | None = None
+    option: str = ""
 
     def fault(self, ident: str) -> AvrinError | None:
         """Return the error that makes a widget show something wrong, or None. A partly invalid look is no such error."""
@@ -140,6 +154,7 @@ def bind(
     folder: Path = Path(),
     language: Language | None = None,
     slot: int | None = None,
+    option: str | None = None,
 ) -> Bound:
     """Check all rules of a project and build its widgets' steps.
 
@@ -147,12 +162,16 @@ def bind(
     if nothing changed that all rules depend on.
     events: events of a recording that rules may use besides the declared ones. folder: where assets are.
     language: the language of texts; None for the project's own.
-    slot: of the part of a split screen; by default that of `earlier`, otherwise the first one.
+    slot: of the player whose HUD it is; by default that of `earlier`, otherwise the first one.
+    option: the player's option that looks follow, "" for none; by default that of `earlier`.
     """
     if slot is None and earlier is not None:
         slot = earlier.slot
     if slot not in project.slots:
         slot = min(project.slots, default=None)
+    if option is None:
+        option = earlier.option if earlier is not None else ""
+    chosen = option_named(project, option)
     kinds = {name: KIND_OF[variable.type] for name, variable in project.all_variables().items()}
     derived = {d.name: d.rule for d in project.derived}
     declared = {e.name: {arg: KIND_OF[type_] for arg, type_ in e.args.items()} for e in project.events}
@@ -163,7 +182,7 @@ def bind(
     happenings = derived_events(project)
     scope = Scope(
         kinds, derived, events=known_events, derived_events=happenings, graph=graph, placeholder=project.placeholder,
-        language=language, slot=slot,
+        language=language, slot=slot, players=project.players,
     )  # fmt: skip
     # A rule can name any variable, value or event: if one of them changes, no widget can be reused.
     same = earlier is not None and _foundation(earlier) == (
@@ -177,8 +196,16 @@ def bind(
         project.styles,
         language,
         slot,
+        project.players,
+        chosen,
     )
-    binder = _Binder(project, scope, earlier if same else None)
+    binder = _Binder(project, scope, earlier if same else None, chosen)
+    rosters = [roster.name for roster in project.rosters]
+    if project.players and project.players not in rosters:
+        close = nearest(project.players, rosters)
+        binder.errors[RulePlace("project", "players")] = AvrinError(
+            f"there is no roster '{project.players}' of players" + (f": did you mean '{close}'?" if close else "")
+        )
     if project.device:
         binder.rule(RulePlace("project", "device"), project.device, "text")
     for name in derived:
@@ -206,6 +233,7 @@ def bind(
         events or {},
         language,
         slot,
+        option,
     )
 
 
@@ -225,6 +253,8 @@ def _foundation(bound: Bound) -> tuple[object, ...]:
         project.styles,
         bound.language,
         bound.slot,
+        project.players,
+        option_named(project, bound.option),
     )
 
 
@@ -286,8 +316,9 @@ class _Compiler:
 class _Binder:
     """Collects errors during binding. earlier: where unchanged widgets are taken from."""
 
-    def __init__(self, project: Project, scope: Scope, earlier: Bound | None) -> None:
+    def __init__(self, project: Project, scope: Scope, earlier: Bound | None, option: PlayerOption | None) -> None:
         self.project = project
+        self.option = option
         self.scope = scope
         self.language = scope.language
         self.earlier = earlier
@@ -512,6 +543,8 @@ class _Binder:
                 f"there is no style '{widget.style}'" + (f": did you mean '{close}'?" if close else "")
             )
         found, more = looks(widget, kind.look, style)
+        if self.option is not None:
+            found = {band: adapted(look, self.option) for band, look in found.items()}
         for error in (*wrong, *more):
             self.errors[RulePlace("widget", widget.id, error.place[0], ".".join(error.place[1:]))] = error.within()
         for what, raw, known in (("options", widget.options, kind.options), ("look", widget.look, kind.look)):

@@ -8,7 +8,7 @@ from pathlib import Path
 from avrin.binding.tracks import Tracks
 from avrin.commands.arguments import add_trace, progress
 from avrin.commands.shared import checked, drawn_status, loaded, opened, painted
-from avrin.commands.viewing import add_viewing, chosen_eyes, chosen_plate, chosen_screen
+from avrin.commands.viewing import add_viewing, chosen_eyes, chosen_plate, chosen_screen, chosen_viewer
 from avrin.errors import AvrinError
 from avrin.i18n.own_language import OWN
 from avrin.project.project import ScreenPart
@@ -47,13 +47,15 @@ def _frame(arguments: argparse.Namespace) -> int:
     screen, eyes = chosen_screen(project, arguments), chosen_eyes(arguments.eyes)
     plate = chosen_plate(project, arguments.plate)
     spoken, language = Spoken(Tracks(bound, trace)), arguments.language or OWN
-    tracks = spoken.tracks(language, screen.slot if isinstance(screen, ScreenPart) else None)
+    player, option = chosen_viewer(project, arguments)
+    tracks = spoken.tracks(language, screen.slot if isinstance(screen, ScreenPart) else player, option)
     frames = _frames(arguments, tracks)
     outs = _names(arguments.out, frames, trace)
     with drawing_faults() as faults:
         for done, (frame, out) in enumerate(zip(frames, outs, strict=True), 1):
             shown = plate if arguments.plate is not None else tracks.plate(frame)
-            cell = cell_shapes(spoken, frame, Cell(screen, shown, eyes or FULL, language), Rect(0, 0, *screen.size))
+            view = Cell(screen, shown, eyes or FULL, language, player, option)
+            cell = cell_shapes(spoken, frame, view, Rect(0, 0, *screen.size))
             save_picture([cell], *screen.size, out, painted)
             progress(done, len(frames))
     return drawn_status(faults)

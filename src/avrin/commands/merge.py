@@ -5,10 +5,10 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from avrin.diff.merge import conflict_title, merged, value_words
 from avrin.printable import one_line
 from avrin.project.project import Project
 from avrin.storage.files import load, save
+from avrin.storage.merge import conflict_title, merged, value_words
 
 __all__ = ["add_arguments"]
 

@@ -12,7 +12,7 @@ from avrin.binding.tracks import Tracks
 from avrin.commands.arguments import add_trace
 from avrin.commands.frame import frames_at
 from avrin.commands.shared import checked, drawn_status, loaded, opened, painted, painted_page
-from avrin.commands.viewing import add_viewing, chosen_eyes, chosen_plate, chosen_screen
+from avrin.commands.viewing import add_viewing, chosen_eyes, chosen_plate, chosen_screen, chosen_viewer
 from avrin.errors import AvrinError
 from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS
@@ -48,7 +48,9 @@ def _screens(arguments: argparse.Namespace) -> int:
     trace = opened(arguments, project)
     bound = checked(project, arguments.project, [trace])
     rest = replace(usual_cell(project), eyes=chosen_eyes(arguments.eyes) or FULL, language=arguments.language or OWN)
-    if arguments.screen is not None or arguments.scale:
+    player, option = chosen_viewer(project, arguments)
+    rest = replace(rest, player=player, option=option)
+    if arguments.screen is not None or arguments.scale or option:
         rest = replace(rest, screen=chosen_screen(project, arguments))
     if arguments.plate is not None:
         rest = replace(rest, plate=chosen_plate(project, arguments.plate))

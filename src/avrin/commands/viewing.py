@@ -6,12 +6,13 @@ import argparse
 
 from msgspec.structs import replace
 
+from avrin.binding.player_options import option_named, scaled
 from avrin.errors import AvrinError, nearest
 from avrin.project.project import Plate, Project, Screen
 from avrin.render.colour import EYES
 from avrin.screens.distance import DISTANCE
 
-__all__ = ["add_viewing", "chosen_eyes", "chosen_plate", "chosen_screen"]
+__all__ = ["add_viewing", "chosen_eyes", "chosen_plate", "chosen_screen", "chosen_viewer"]
 
 
 def add_viewing(parser: argparse.ArgumentParser, screen: str, plate: str) -> None:
@@ -29,13 +30,17 @@ def add_viewing(parser: argparse.ArgumentParser, screen: str, plate: str) -> Non
         help="the player's own size, 0.25 to 4; the screen's by default",
     )
     parser.add_argument(
+        "--as", type=int, dest="player", metavar="N", help="the player whose HUD it is, from 1; the first"
+    )
+    parser.add_argument("--option", metavar="NAME", help="an option of the player's; none by default")
+    parser.add_argument(
         "--language", default="", metavar="L", help="a language that has a catalogue; the project's own by default"
     )
 
 
 def chosen_screen(project: Project, arguments: argparse.Namespace) -> Screen:
     """Return the screen at the requested size. Raises AvrinError."""
-    screen = _screen(project, arguments.screen)
+    screen = scaled(_screen(project, arguments.screen), option_named(project, arguments.option or ""))
     if not arguments.scale:
         return screen
     if not 0.25 <= arguments.scale <= 4:
@@ -60,6 +65,22 @@ def _screen(project: Project, wanted: str | None) -> Screen:
         + (f": did you mean '{close}'?" if close else ""),
         advice="" if close else "Write for example 1920x1080; sides are 16 to 16384 pixels",
     )
+
+
+def chosen_viewer(project: Project, arguments: argparse.Namespace) -> tuple[int | None, str | None]:
+    """Return the slot of the player whose HUD it is, and the name of an option; None for the usual ones. Raises AvrinError."""
+    slot = None if arguments.player is None else arguments.player - 1
+    if slot is not None and (not project.players or slot not in project.slots):
+        advice = f"There are {len(project.slots)}" if project.players else "Name a roster as `players` in the project"
+        raise AvrinError(f"--as {arguments.player}: there is no such player", advice=advice)
+    names = [option.name for option in project.options]
+    if arguments.option and arguments.option not in names:
+        close = nearest(arguments.option, names)
+        raise AvrinError(
+            f"there is no option '{arguments.option}'" + (f": did you mean '{close}'?" if close else ""),
+            advice="" if close else f"There are {', '.join(names)}" if names else "The project has none",
+        )
+    return slot, arguments.option
 
 
 def chosen_plate(project: Project, wanted: str | None) -> Plate | None:

@@ -7,12 +7,14 @@ from typing import Any
 from msgspec.structs import replace
 
 from avrin.binding.binding import Bound, bind
+from avrin.binding.player_options import option_named, scaled
 from avrin.binding.tracks import Tracks, new_steps
 from avrin.editor.snapshot import Snapshot
 from avrin.project.project import USUAL_SCREEN, Screen, ScreenPart
+from avrin.rules.check import Events
 from avrin.trace.frames import Trace, events_of
 
-__all__ = ["bound_over", "evaluated", "pending_tracks", "reevaluated", "shown_on", "with_tracks"]
+__all__ = ["bound_over", "evaluated", "pending_tracks", "reevaluated", "seen_as", "shown_on", "with_tracks"]
 
 AT_ONCE = 3_000_000  # steps times frames evaluated synchronously: about ten milliseconds
 
@@ -26,11 +28,24 @@ def bound_over(now: Snapshot, trace: Trace) -> Bound:
     read = [found.trace for path in paths if (found := now.recordings.get(path)) and found.trace is not None]
     events, screen = events_of([*read, trace]), now.view.screen
     slot = screen.slot if isinstance(screen, ScreenPart) else now.bound.slot
+    return _bound_as(now, events, slot, now.bound.option)
+
+
+def seen_as(now: Snapshot, slot: int | None, option: str) -> Snapshot:
+    """Show the HUD of another player, or with another option of the player's."""
+    base = next((one for one in now.project.whole_screens if one.name == now.view.screen.name), now.view.screen)
+    screen = scaled(base, option_named(now.project, option))
+    now = now.replaced(view=replace(now.view, screen=screen))
+    bound = _bound_as(now, now.bound.events, slot, option)
+    return evaluated(now, bound, Tracks(bound, now.trace, now.tracks))
+
+
+def _bound_as(now: Snapshot, events: Events, slot: int | None, option: str) -> Bound:
     for known in (now.bound, now.earlier_bound):  # a drive has events of its own, and ends where it began
-        same = known.project is now.project and known.folder == now.folder and known.slot == slot
-        if same and known.events == events:
+        same = known.project is now.project and known.folder == now.folder
+        if same and (known.slot, known.option, known.events) == (slot, option, events):
             return known
-    return bind(now.project, now.bound, events, now.folder, slot=slot)
+    return bind(now.project, now.bound, events, now.folder, slot=slot, option=option)
 
 
 def with_tracks(now: Snapshot, bound: Bound, tracks: Tracks, **fields: Any) -> Snapshot:  # noqa: ANN401  (fields of the snapshot)
@@ -68,12 +83,15 @@ def shown_on(now: Snapshot, screen: Screen) -> Snapshot:
 
 def _on_known_view(now: Snapshot) -> Snapshot:
     """Keep the visible screen and plate valid: the one of the same name, or else the first."""
-    plates, screens, shown = now.project.plates, now.project.whole_screens, now.view.plate
+    plates, shown = now.project.plates, now.view.plate
+    option = option_named(now.project, now.bound.option)
+    screens = [scaled(screen, option) for screen in now.project.whole_screens]
     if shown is not None and shown not in plates:
         other = next((one for one in plates if one.name == shown.name), plates[0] if plates else None)
         now = now.replaced(view=replace(now.view, plate=other))
-    if now.view.screen not in screens and (screens or now.view.screen != USUAL_SCREEN):
-        return shown_on(now, min(screens, key=lambda screen: _unlike(now.view.screen, screen), default=USUAL_SCREEN))
+    usual = scaled(USUAL_SCREEN, option)
+    if now.view.screen not in screens and (screens or now.view.screen != usual):
+        return shown_on(now, min(screens, key=lambda screen: _unlike(now.view.screen, screen), default=usual))
     return now
 
 

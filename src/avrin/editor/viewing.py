@@ -4,16 +4,29 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from avrin.editor.evaluation import shown_on
+from avrin.binding.player_options import option_named, scaled
+from avrin.editor.evaluation import seen_as, shown_on
 from avrin.editor.snapshot import Snapshot
 from avrin.project.project import Plate, Screen
 
-__all__ = ["put_over", "show_in", "show_on", "show_over", "show_over_recorded", "show_texts_again"]
+__all__ = [
+    "put_over", "show_as", "show_in", "show_on", "show_over", "show_over_recorded", "show_texts_again", "show_with",
+]  # fmt: skip
 
 
 def show_on(now: Snapshot, screen: Screen) -> Snapshot:
     """Preview on another screen, or on one part of a split one, as its player sees it."""
-    return shown_on(now, screen)
+    return shown_on(now, scaled(screen, option_named(now.project, now.bound.option)))
+
+
+def show_as(now: Snapshot, slot: int) -> Snapshot:
+    """Show the HUD of one of the players, by slot."""
+    return seen_as(now, slot, now.bound.option)
+
+
+def show_with(now: Snapshot, option: str) -> Snapshot:
+    """Show the HUD with an option of the player's, by name; "" for none."""
+    return seen_as(now, now.bound.slot, option)
 
 
 def show_over(now: Snapshot, plate: Plate | None) -> Snapshot:

@@ -11,6 +11,7 @@ import numpy as np
 from msgspec import Struct
 
 from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.player_options import option_named, scaled
 from avrin.binding.tracks import Tracks
 from avrin.findings.views import View
 from avrin.kinds.shapes import TextRun
@@ -144,7 +145,8 @@ class Case:
             one for one in self.project.whole_screens
             if (one.slot == self.bound.slot if isinstance(one, ScreenPart) else not self.further)
         ]  # fmt: skip
-        return tuple(found) or (Screen(name="reference", size=self.project.reference),)
+        option = option_named(self.project, self.bound.option)
+        return tuple(scaled(one, option) for one in found or [Screen(name="reference", size=self.project.reference)])
 
     @property
     def plates(self) -> tuple[Plate, ...]:

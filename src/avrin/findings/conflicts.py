@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from functools import partial
 
-from avrin.diff.merge import conflict_title, resolved, value_words
 from avrin.findings.case import Case
 from avrin.findings.finding import Check, Finding, Fix
+from avrin.storage.merge import conflict_title, resolved, value_words
 
 __all__ = ["CHECKS"]
 

@@ -9,6 +9,7 @@ from functools import partial
 from msgspec.structs import replace
 
 from avrin.binding.binding import Bound, BoundWidget, bind
+from avrin.binding.player_options import option_named
 from avrin.binding.tracks import Tracks
 from avrin.errors import AvrinError
 from avrin.findings.case import Case, Memory
@@ -24,6 +25,8 @@ from avrin.trace.frames import Trace
 __all__ = ["Inspector"]
 
 log = logging.getLogger(__name__)
+MAX_PLAYERS = 8  # further players whose HUD is checked
+_Viewer = tuple[int | None, str]  # a player's slot, and the name of an option
 Known = tuple[BoundWidget, tuple[object, ...], tuple[Finding, ...]]
 
 
@@ -38,7 +41,7 @@ class Inspector:
         self._traces: list[Trace] = []
         self._looks = 0  # inspections of these recordings
         self._aside: tuple[list[Trace], dict[tuple[str, str], Known], Memory] | None = None
-        self._further: dict[int, Inspector] = {}  # of further players of split screens, by slot
+        self._further: dict[_Viewer, Inspector] = {}
 
     def branch(self) -> Inspector:
         """Return an inspector of another version of the project that begins with everything this one knows."""
@@ -61,19 +64,26 @@ class Inspector:
         yet, which may take minutes.
         """
         found = self.inspect_as_bound(bound, tracks, breathe, thorough=thorough)
-        slots = [slot for slot in bound.project.slots if slot != bound.slot]
-        self._further = {slot: self._further.get(slot) or Inspector(self._checks) for slot in slots}
-        if not slots:
+        viewers = _further_viewers(bound)
+        self._further = {viewer: self._further.get(viewer) or Inspector(self._checks) for viewer in viewers}
+        if not viewers:
             return caused(self._checks, sorted(found, key=lambda one: SEVERITIES.index(one.severity)), bound)
         parts = [found]
-        for slot, inspector in self._further.items():
-            other = bind(bound.project, bound, bound.events, bound.folder, slot=slot)
-            seen = [Tracks(other, one.trace, one) for one in tracks]
-            parts.append(
-                _as_seen_by(
-                    slot, inspector.inspect_as_bound(other, seen, breathe, further=True, thorough=thorough), found
-                )
+        for (slot, option), inspector in self._further.items():
+            other = bind(bound.project, bound, bound.events, bound.folder, slot=slot, option=option)
+            differing = frozenset(
+                ident for ident, one in other.widgets.items() if not _looks_same(one, bound.widgets[ident])
             )
+            alone = option == bound.option and any(
+                view.slot == slot for one in bound.project.screens for view in one.views
+            )
+            chosen = option_named(bound.project, option) if option != bound.option else None
+            if not alone and not differing and (chosen is None or chosen.scale == 1.0):
+                continue  # this player sees what the first one sees
+            seen = [Tracks(other, one.trace, one) for one in tracks]
+            told = inspector.inspect_as_bound(other, seen, breathe, further=alone, thorough=thorough)
+            whose = f"with {option}" if option != bound.option else f"as {_player(bound, slot, alone=alone)} sees it"
+            parts.append(_as_seen_by(whose, told, found))
         return caused(self._checks, merged(self._checks, parts), bound)
 
     def inspect_views(
@@ -226,13 +236,26 @@ def _guarded(check: Check, ident: str, breath: _Breath, look: Callable[[], tuple
         return (_signed(CHECKS[0], found),)
 
 
-def _as_seen_by(slot: int, findings: list[Finding], before: list[Finding]) -> list[Finding]:
-    """Label findings that only one player of a split screen has, unless a screen says so."""
+def _further_viewers(bound: Bound) -> list[_Viewer]:
+    """Return who else sees the HUD: every other player, and the player with each option."""
+    slots = [slot for slot in bound.project.slots if slot != bound.slot][:MAX_PLAYERS]
+    options = [option.name for option in bound.project.options if option.name != bound.option]
+    return [*((slot, bound.option) for slot in slots), *((bound.slot, name) for name in options)]
+
+
+def _looks_same(one: BoundWidget, other: BoundWidget) -> bool:
+    """Return whether two bindings of a widget show the same over any recording."""
+    return one.steps() == other.steps() and one.looks == other.looks
+
+
+def _player(bound: Bound, slot: int | None, *, alone: bool) -> str:
+    return f"slot {slot}" if alone or not bound.project.players else f"player {(slot or 0) + 1}"
+
+
+def _as_seen_by(whose: str, findings: list[Finding], before: list[Finding]) -> list[Finding]:
+    """Label findings that only another viewer has, unless a screen says so."""
     known = {finding.key for finding in before}
-    return [
-        one if one.screen or one.key in known else replace(one, why=f"{one.why}, as slot {slot} sees it")
-        for one in findings
-    ]
+    return [one if one.screen or one.key in known else replace(one, why=f"{one.why}, {whose}") for one in findings]
 
 
 def _under(bound: Bound) -> tuple[object, ...]:

@@ -12,6 +12,7 @@ from avrin.findings import (
     languages,
     legibility,
     numbers,
+    options,
     perception,
     proportions,
     ranges,
@@ -29,6 +30,6 @@ __all__ = ["CHECKS", "FAMILIES"]
 
 FAMILIES = (
     rules, bindings, happenings, ranges, numbers, thresholds, chattering, warnings, restarts, fitting, screens, zones, films,
-    languages, visibility, conflicts, copies, perception, proportions, legibility, inspector,
+    languages, options, visibility, conflicts, copies, perception, proportions, legibility, inspector,
 )  # fmt: skip
 CHECKS: tuple[Check, ...] = tuple(check for family in FAMILIES for check in family.CHECKS)

@@ -90,7 +90,8 @@ def rename_roster(project: Project, name: str, new: str, has: Has = lambda _reco
         for widget in project.widgets
     )  # fmt: skip
     events = tuple(replace(event, over=new) if event.over == name else event for event in project.events)
-    return replace(project, widgets=widgets, events=events)
+    players = new if project.players == name else project.players
+    return replace(project, widgets=widgets, events=events, players=players)
 
 
 def widened(project: Project, name: str, slots: int) -> Project:

@@ -33,6 +33,7 @@ __all__ = [
     "Passage",
     "Place",
     "Plate",
+    "PlayerOption",
     "Pop",
     "Project",
     "Proportions",
@@ -69,6 +70,7 @@ Positive = Annotated[float, Meta(gt=0, le=100_000)]
 Pixels = Annotated[int, Meta(ge=1, le=16_384)]
 Fraction = Annotated[float, Meta(ge=0, le=0.5)]
 Share = Annotated[float, Meta(ge=0, le=1)]
+Hex = Annotated[str, Meta(pattern=r"^#[0-9a-fA-F]{6}$", description="#rrggbb")]
 Offset = Annotated[float, Meta(ge=-100_000, le=100_000)]
 
 
@@ -403,6 +405,19 @@ class Outcome(Record, frozen=True, kw_only=True):
     rule: str
 
 
+class PlayerOption(Record, frozen=True, kw_only=True):
+    """A setting that the player can make, seen as a variant of the HUD.
+
+    scale: multiplies the HUD's size. flash: whether bands may flash. colours: replacements of colours of looks, both as
+    "#rrggbb"; transparency stays.
+    """
+
+    name: Annotated[str, Meta(min_length=1, max_length=60)]
+    scale: Annotated[float, Meta(ge=0.25, le=4)] = 1.0
+    flash: bool = True
+    colours: dict[Hex, Hex] = {}
+
+
 class Conflict(Record, frozen=True, kw_only=True):
     """A part that two people changed differently, found by a merge; the file holds our value until somebody chooses.
 
@@ -420,6 +435,7 @@ class Project(Record, frozen=True, kw_only=True):
 
     legible: minutes of arc a capital letter must subtend to be legible, on screens with a known distance.
     device: a rule for the input device, a text that selects key names; "" if unknown.
+    players: a roster whose slots are players, each with a HUD of its own: rules know the viewer's slot as `me`; "" for none.
     """
 
     format: str = FORMAT
@@ -431,6 +447,7 @@ class Project(Record, frozen=True, kw_only=True):
     legible: Annotated[float, Meta(ge=0, le=120)] = 16.0
     variables: tuple[Variable, ...] = ()
     rosters: tuple[Roster, ...] = ()
+    players: str = ""
     events: tuple[EventKind, ...] = ()
     derived: tuple[Derived, ...] = ()
     groups: tuple[Group, ...] = ()
@@ -438,6 +455,7 @@ class Project(Record, frozen=True, kw_only=True):
     widgets: tuple[Widget, ...] = ()
     plates: tuple[Plate, ...] = ()
     screens: tuple[Screen, ...] = ()
+    options: tuple[PlayerOption, ...] = ()
     languages: tuple[Locale, ...] = ()
     traces: tuple[Recording, ...] = ()
     actions: tuple[Action, ...] = ()
@@ -457,8 +475,9 @@ class Project(Record, frozen=True, kw_only=True):
 
     @property
     def slots(self) -> tuple[int, ...]:
-        """Slots used by split screens, in order; empty if no screen is split."""
-        return tuple(sorted({view.slot for screen in self.screens for view in screen.views}))
+        """Slots whose player has a HUD of its own, in order: the players', and those of split screens; empty without either."""
+        players = next((roster.slots for roster in self.rosters if roster.name == self.players), 0)
+        return tuple(sorted({*range(players), *(view.slot for screen in self.screens for view in screen.views)}))
 
     @property
     def whole_screens(self) -> tuple[Screen, ...]:

@@ -119,9 +119,11 @@ class Builder(Transformer[Token, n.Node]):
     def field(self, parts: list[Token]) -> n.Node:
         """A roster's slot and field. Raises RuleError if the slot is not a whole number."""
         roster, slot, field = parts
-        if not (slot.isdecimal() or slot == "slot"):
+        if not (slot.isdecimal() or slot in ("slot", "me")):
             raise RuleError(
-                "a slot is a whole number or the word `slot`", _span(slot, slot), advice=f"Write {roster}[0].{field}"
+                "a slot is a whole number, or one of the words `slot` and `me`",
+                _span(slot, slot),
+                advice=f"Write {roster}[0].{field}",
             )
         return n.Name(_span(roster, field), f"{roster}[{slot}].{field}")
 

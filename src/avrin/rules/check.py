@@ -56,6 +56,17 @@ BUILT_IN = dict(
         strict=True,
     )
 )
+# A word for a slot, and what to say where it stands for none.
+WITHOUT_SLOT = (
+    (
+        "slot", "`slot` works only in a widget repeated over a roster, or on a split screen",
+        "Write the slot's number",
+    ),
+    (
+        "me", "`me` is the player whose HUD it is, but the project names no players",
+        "Choose a roster as the project's players (Ctrl+I)",
+    ),
+)  # fmt: skip
 MOST_FRAMES_BACK = 1_000_000
 WORDS: dict[str, str] = {"number": "a number", "flag": "a condition", "text": "a text", "any": "missing"}
 
@@ -67,7 +78,8 @@ class Scope:
     events: the kinds of each event's arguments, by event and argument name. derived_events: those derived from rules.
     aliases: further names with their steps; they take precedence.
     language: the language of texts; None for the project's own.
-    slot: the slot of the current part of a split screen, for rules outside repeated widgets; None if it is not split.
+    slot: of the player whose HUD it is: the current part of a split screen, or the viewer; None if there is neither.
+    players: the roster of players, whose rules know that slot as `me`; "" if there is none.
     """
 
     def __init__(
@@ -82,6 +94,7 @@ class Scope:
         aliases: Mapping[str, Step] | None = None,
         language: Language | None = None,
         slot: int | None = None,
+        players: str = "",
     ) -> None:
         self.graph = graph or Graph()
         self.language = language
@@ -92,6 +105,7 @@ class Scope:
         self.derived_events = derived_events or {}
         self._slot: int | None = None
         self._view = slot
+        self._players = players
         self._aliases = dict(aliases or {})
         self._known: dict[str, Step | RuleError] = {}
         self._known_events: dict[str, EventSteps | RuleError] = {}
@@ -115,7 +129,7 @@ class Scope:
         kinds = {**more, **self._variables}
         return Scope(
             kinds, self._derived, events=self.events, derived_events=self.derived_events, graph=self.graph,
-            placeholder=self.placeholder, language=self.language, slot=self._view,
+            placeholder=self.placeholder, language=self.language, slot=self._view, players=self._players,
         )  # fmt: skip
 
     def calling(self, names: Mapping[str, Step]) -> Scope:
@@ -123,6 +137,7 @@ class Scope:
         return Scope(
             self._variables, self._derived, events=self.events, derived_events=self.derived_events, graph=self.graph,
             placeholder=self.placeholder, aliases=names, language=self.language, slot=self._view,
+            players=self._players,
         )  # fmt: skip
 
     @contextmanager
@@ -303,11 +318,10 @@ class Scope:
 
     def _name(self, node: n.Name) -> Step:
         name = node.name
-        slot = self._slot if self._slot is not None else self._view
-        if slot is not None:
-            if name == "slot":
+        for word, slot in self._words_for_slots():
+            if name == word and name not in self._variables:
                 return self.graph.constant(float(slot), "number")
-            name = name.replace("[slot]", f"[{slot}]")
+            name = name.replace(f"[{word}]", f"[{slot}]")
         if name in self._aliases:
             return self._aliases[name]
         if name in self._variables:
@@ -327,12 +341,9 @@ class Scope:
                 ) from None
         if name in BUILT_IN:
             return self.graph.add(BUILT_IN[name][0], (), "number")
-        if name == "slot" or "[slot]" in name:
-            raise RuleError(
-                "`slot` works only in a widget repeated over a roster, or on a split screen",
-                node.span,
-                advice="Write the slot's number",
-            )
+        for word, problem, advice in WITHOUT_SLOT:
+            if name == word or f"[{word}]" in name:
+                raise RuleError(problem, node.span, advice=advice)
         if name in FUNCTIONS:
             raise RuleError(f"`{name}` is a function", node.span, advice=f"Write {FUNCTIONS[name].signature}")
         self._check_slot(name, node.span)
@@ -345,6 +356,14 @@ class Scope:
             sort="name",
             instead=close or "",
         )
+
+    def _words_for_slots(self) -> Iterator[tuple[str, int]]:
+        """Yield the words that stand for a slot here, each with the slot: the viewer's, and that of a copy or a part."""
+        if self._players and self._view is not None:
+            yield "me", self._view
+        slot = self._slot if self._slot is not None else self._view
+        if slot is not None:
+            yield "slot", slot
 
     def _check_slot(self, name: str, span: n.Span) -> None:
         """Raise the error for a roster's field that exists, but not in this slot, instead of 'unknown name'."""

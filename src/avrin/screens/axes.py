@@ -8,10 +8,11 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
+from avrin.binding.player_options import scaled
 from avrin.errors import AvrinError, nearest
 from avrin.i18n.languages import language_codes, language_name
 from avrin.i18n.own_language import OWN
-from avrin.project.project import Plate, Project, Screen
+from avrin.project.project import Plate, PlayerOption, Project, Screen
 from avrin.render.colour import EYES
 from avrin.screens.distance import DISTANCE
 
@@ -24,13 +25,16 @@ FULL = next(iter(EYES))
 class Cell(Struct, frozen=True):
     """One view of a HUD. plate: None for a plain background. eyes: one of `avrin.render.EYES`, or `DISTANCE`.
 
-    language: one of `avrin.i18n.language_codes`.
+    language: one of `avrin.i18n.language_codes`. player: the slot of the player whose HUD it is; None for the usual one.
+    option: the name of the player's option, "" for none; None for the usual one. The screen has its size already.
     """
 
     screen: Screen
     plate: Plate | None = None
     eyes: str = FULL
     language: str = OWN
+    player: int | None = None
+    option: str | None = None
 
 
 class Axis(Struct, frozen=True):
@@ -98,7 +102,24 @@ def _languages(project: Project, folder: Path) -> dict[str, Callable[[Cell], Cel
     return {code: speaking(code) for code in language_codes(project, folder)}
 
 
+def _players(project: Project, _folder: Path) -> dict[str, Callable[[Cell], Cell]]:
+    def seen_as(slot: int | None) -> Callable[[Cell], Cell]:
+        return lambda cell: replace(cell, player=slot)
+
+    slots = project.slots if project.players else ()
+    return {f"player {slot + 1}": seen_as(slot) for slot in slots} or {NO_PLAYERS: seen_as(None)}
+
+
+def _options(project: Project, _folder: Path) -> dict[str, Callable[[Cell], Cell]]:
+    def with_option(option: PlayerOption | None) -> Callable[[Cell], Cell]:
+        name = option.name if option is not None else ""
+        return lambda cell: replace(cell, option=name, screen=scaled(cell.screen, option))
+
+    return {NO_OPTION: with_option(None), **{option.name: with_option(option) for option in project.options}}
+
+
 NO_PLATE = "no plate"
+NO_PLAYERS, NO_OPTION = "the only one", "as designed"
 AXES: dict[str, Axis] = {
     axis.name: axis
     for axis in (
@@ -107,6 +128,8 @@ AXES: dict[str, Axis] = {
         Axis("languages", _languages, lambda cell: cell.language, language_name),
         Axis("eyes", _eyes, lambda cell: cell.eyes),
         Axis("sizes", _sizes, lambda cell: f"{cell.screen.scale:.0%}"),
+        Axis("players", _players, lambda cell: NO_PLAYERS if cell.player is None else f"player {cell.player + 1}"),
+        Axis("options", _options, lambda cell: cell.option or NO_OPTION),
     )
 }
 

@@ -123,8 +123,9 @@ def screens_sheet(
 def cell_shapes(spoken: Spoken, frame: int, cell: Cell, box: Rect) -> Group:
     """Return one cell in its box. Raises AvrinError if its plate or its language is missing."""
     screen, (width, height) = cell.screen, cell.screen.size
-    tracks = spoken.tracks(cell.language, screen.slot if isinstance(screen, ScreenPart) else None)
-    seen_by = spoken.seen_by(cell.language)
+    slot = screen.slot if isinstance(screen, ScreenPart) else cell.player
+    tracks = spoken.tracks(cell.language, slot, cell.option)
+    seen_by = spoken.seen_by(cell.language, cell.option)
     shapes = frame_shapes(tracks, frame, screen, cell.plate, tracks.bound.folder, seen_by)
     if cell.eyes == DISTANCE:
         shapes += distance_shapes(tracks, frame, screen, FIGURES * width / box.width, seen_by)

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 __all__ = ["Spoken"]
 
-Key = tuple[str, int | None]  # a language's code, and the slot of a part of a split screen
+Key = tuple[str, int | None, str]  # a language's code, a player's slot, and the name of an option
 
 
 class Spoken:
@@ -33,40 +33,45 @@ class Spoken:
         """Return whether these are the tracks it was created from, unchanged."""
         return self.own is tracks and self._trace is tracks.trace
 
-    def tracks(self, code: str, slot: int | None = None) -> Tracks:
-        """Return the tracks in a language for a slot's player, None for the original slot.
+    def tracks(self, code: str, slot: int | None = None, option: str | None = None) -> Tracks:
+        """Return the tracks in a language for a slot's player, and with an option; None for the original ones.
 
         Raises AvrinError for a missing language or an unreadable catalogue.
         """
         if slot is None:
             slot = self.own.bound.slot
-        if code == OWN and slot == self.own.bound.slot:
+        if option is None:
+            option = self.own.bound.option
+        if (code, slot, option) == (OWN, self.own.bound.slot, self.own.bound.option):
             return self.own
         stamp = catalogue_stamp(self.own.bound.folder, code) if code != OWN else None
-        known = self._known.get((code, slot))
+        known = self._known.get((code, slot, option))
         if known is None or known[0] != stamp:
-            known = self._known[code, slot] = (stamp, self._make_tracks(code, slot))
+            known = self._known[code, slot, option] = (stamp, self._make_tracks(code, slot, option))
         if isinstance(known[1], AvrinError):
             raise known[1].within()  # a raised error refers to its callers' frames, so it is copied
         return known[1]
 
-    def tracks_or_own(self, code: str, slot: int | None = None) -> Tracks:
+    def tracks_or_own(self, code: str, slot: int | None = None, option: str | None = None) -> Tracks:
         """Do the same, falling back to the project's own language; the checks report the error."""
         try:
-            return self.tracks(code, slot)
+            return self.tracks(code, slot, option)
         except AvrinError:
-            return self.tracks(OWN, slot)
+            return self.tracks(OWN, slot, option)
 
-    def seen_by(self, code: str) -> SeenBy:
+    def seen_by(self, code: str, option: str | None = None) -> SeenBy:
         """Return the tracks of every player in a language, or in the project's own as a fallback."""
-        return partial(self.tracks_or_own, code)
+        return partial(self.tracks_or_own, code, option=option)
 
-    def _make_tracks(self, code: str, slot: int | None) -> Tracks | AvrinError:
+    def _make_tracks(self, code: str, slot: int | None, option: str) -> Tracks | AvrinError:
         from avrin.i18n.languages import in_language  # late: 2 ms
 
         own = self.own.bound
         try:
-            bound = own if slot == own.slot else bind(own.project, own, own.events, own.folder, slot=slot)
+            if (slot, option) == (own.slot, own.option):
+                bound = own
+            else:
+                bound = bind(own.project, own, own.events, own.folder, slot=slot, option=option)
             bound = in_language(bound, code, mirror=self._mirror)
         except AvrinError as error:
             return error.within()

@@ -283,6 +283,7 @@ def _check(project: Project) -> None:
         ("group", [g.id for g in project.groups]),
         ("plate", [p.name for p in project.plates]),
         ("screen", [s.name for s in project.screens]),
+        ("option", [one.name for one in project.options]),
         ("language", [one.code for one in project.languages]),
         ("event", [e.name for e in project.events]),
         ("trace", [t.key for t in project.traces]),

@@ -238,7 +238,8 @@ class Cells(Assisted, Stepped, QWidget):
 
     def _distances(self, cell: Cell, letters: float) -> list[Shape]:
         spoken = self.spoken()
-        tracks, seen_by = spoken.tracks_or_own(cell.language), spoken.seen_by(cell.language)
+        tracks = spoken.tracks_or_own(cell.language, cell.player, cell.option)
+        seen_by = spoken.seen_by(cell.language, cell.option)
         return distance_shapes(tracks, self.editor.now.frame, cell.screen, letters, seen_by)
 
     def _ground(self, cell: Cell, box: QRect, zoom: float, ratio: float) -> QImage:
@@ -272,7 +273,8 @@ class Cells(Assisted, Stepped, QWidget):
         """Return the widgets on a screen at the size of its cells."""
         screen = cell.screen
         views = tuple((view.box, view.slot) for view in screen.views)
-        key = (cell.language, screen.size, screen.safe, screen.scale, views, box.width(), box.height())
+        whose = (cell.player, cell.option)
+        key = (cell.language, whose, screen.size, screen.safe, screen.scale, views, box.width(), box.height())
         known = self._huds.get(key)
         if known is None:
             known = self._huds[key] = QImage(box.size() * ratio, QImage.Format.Format_ARGB32_Premultiplied)
@@ -281,7 +283,8 @@ class Cells(Assisted, Stepped, QWidget):
             with painting(known) as apart:
                 apart.scale(zoom, zoom)
                 spoken = self.spoken()
-                tracks, seen_by = spoken.tracks_or_own(cell.language), spoken.seen_by(cell.language)
+                tracks = spoken.tracks_or_own(cell.language, *whose)
+                seen_by = spoken.seen_by(cell.language, cell.option)
                 draw(apart, hud_shapes(tracks, self.editor.now.frame, screen, seen_by))
         return known
 
@@ -293,10 +296,10 @@ class Cells(Assisted, Stepped, QWidget):
         }  # as the checks name it at this size
         for part in cell.screen.parts or (cell.screen,):
             x, y = part.corner if isinstance(part, ScreenPart) else (0, 0)
-            slot = part.slot if isinstance(part, ScreenPart) else None
+            slot = part.slot if isinstance(part, ScreenPart) else cell.player
             if finding.screen not in ("", part.name, *own):
                 continue
-            for placed in scene(spoken.tracks_or_own(cell.language, slot), self.editor.now.frame, part):
+            for placed in scene(spoken.tracks_or_own(cell.language, slot, cell.option), self.editor.now.frame, part):
                 if placed.ident == finding.widget:
                     left, top, wide, high = placed.reach if placed.reach.width > 0 else placed.rect
                     there = QRectF((left + x) * zoom, (top + y) * zoom, wide * zoom, high * zoom).translated(
@@ -380,8 +383,8 @@ class Cells(Assisted, Stepped, QWidget):
         x, y = (point.x() - box.x()) / zoom, (point.y() - box.y()) / zoom
         part = part_at(cell.screen, x, y)
         x, y = (x - part.corner[0], y - part.corner[1]) if isinstance(part, ScreenPart) else (x, y)
-        slot = part.slot if isinstance(part, ScreenPart) else None
-        found = scene(self.spoken().tracks_or_own(cell.language, slot), self.editor.now.frame, part)
+        slot = part.slot if isinstance(part, ScreenPart) else cell.player
+        found = scene(self.spoken().tracks_or_own(cell.language, slot, cell.option), self.editor.now.frame, part)
         speaks = [one for one in found if one.reach.contains(x, y)]
         return min(speaks, key=lambda item: item.reach.width * item.reach.height).ident if speaks else ""
 

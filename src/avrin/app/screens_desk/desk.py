@@ -19,6 +19,7 @@ from avrin.app.painting.export import painted, painted_page
 from avrin.app.screens_desk.cells import Cells, views_of
 from avrin.app.screens_desk.texts_edit import TextsEdit
 from avrin.app.services.workspace import Workspace
+from avrin.binding.player_options import option_named, scaled
 from avrin.editor.changes import Change
 from avrin.editor.playback import go_to
 from avrin.editor.viewing import show_in, show_on, show_over, show_texts_again
@@ -39,6 +40,7 @@ EDGE = 20
 SHEET_WIDTH_PX = 1600  # pixels of a saved sheet
 NONE = "nothing"
 SAVE_KINDS = {"A picture …": ".png", "A drawing …": ".svg", "A page …": ".pdf"}
+VIEWERS = ("players", "options")  # axes with a choice only where there is more than one value
 
 
 class ScreensDesk(QWidget):
@@ -115,7 +117,11 @@ class ScreensDesk(QWidget):
         self._follow_head()
         for which, along in self.axes.items():
             self.choices[which].show_value(along or NONE)
-        self._offer([name for name in AXES if name not in self.axes.values()])
+        folder = self.editor.now.folder
+        self._offer([
+            name for name, axis in AXES.items()
+            if name not in self.axes.values() and (name not in VIEWERS or len(axis.values(project, folder)) > 1)
+        ])  # fmt: skip
         for name in self._offered:
             values, axis = AXES[name].values(project, self.editor.now.folder), AXES[name]
             said = axis.describe(self.rest)
@@ -165,15 +171,20 @@ class ScreensDesk(QWidget):
 
     def _follow_head(self) -> None:
         """Take values without an axis from the header; a size chosen here persists."""
-        view, project = self.editor.now.view, self.editor.now.project
+        view, project, bound = self.editor.now.view, self.editor.now.project, self.editor.now.bound
         name = view.screen.of if isinstance(view.screen, ScreenPart) else view.screen.name
         whole = next((one for one in project.screens if one.name == name), None)
         shown = self.editor.now.plate
         plate = next((one for one in project.plates if shown is not None and one.name == shown.name), None)
         screen = whole or self.rest.screen
+        if "options" not in self.axes.values():
+            screen = scaled(screen, option_named(project, bound.option))
         if self._sized:
             screen = replace(screen, scale=self.rest.screen.scale)
-        self.rest = replace(self.rest, screen=screen, plate=plate, language=view.language)
+        self.rest = replace(
+            self.rest, screen=screen, plate=plate, language=view.language, player=bound.slot if project.players else None,
+            option=bound.option,
+        )  # fmt: skip
 
     def lay_along(self, rows: str, columns: str) -> None:
         """Choose the vertical and horizontal axes, "" for none."""

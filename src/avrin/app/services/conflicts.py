@@ -6,12 +6,12 @@ from PySide6.QtCore import QObject, Signal
 
 from avrin.app.services.editor import Editor
 from avrin.app.services.journaling import Ask
-from avrin.diff.merge import conflict_title, resolved, value_words
 from avrin.editor.changes import Change
 from avrin.editor.edits import edit, seal
 from avrin.editor.selecting import select_widget
 from avrin.errors import AvrinError
 from avrin.project.project import Conflict
+from avrin.storage.merge import conflict_title, resolved, value_words
 
 __all__ = ["Conflicts"]
 

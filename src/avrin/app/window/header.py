@@ -28,7 +28,8 @@ from avrin.app.window.desks import DESKS
 from avrin.editor.changes import Change
 from avrin.editor.edits import edit, seal
 from avrin.editor.playback import go_to
-from avrin.editor.viewing import show_in, show_on, show_over, show_over_recorded
+from avrin.editor.players import AS_DESIGNED, player_title, viewer_title
+from avrin.editor.viewing import show_as, show_in, show_on, show_over, show_over_recorded, show_with
 from avrin.edits.scenery import SIZES, screen_added
 from avrin.errors import AvrinError
 from avrin.i18n.own_language import OWN
@@ -47,6 +48,7 @@ class Header(QWidget):
     trace_edit_wanted = Signal()
     plate_edit_wanted = Signal(QWidget)  # opens below the pressed control
     screen_edit_wanted = Signal(QWidget)
+    options_edit_wanted = Signal()
     desk_wanted = Signal(str)
 
     def __init__(
@@ -67,6 +69,9 @@ class Header(QWidget):
         self.plate = Link("", self.pick_plate, menu=True)
         self.language = Link("", self.pick_language, menu=True)
         self.language.hide()
+        self.viewer = Link("", self.pick_viewer, menu=True)
+        self.viewer.setToolTip("Whose HUD it is, and the options they have chosen")
+        self.viewer.hide()
         row.addWidget(self.title)
         row.addSpacerItem(_yielding(24))
         self.tabs = {desk.name: _Tab(desk.name, partial(self.desk_wanted.emit, desk.name)) for desk in DESKS}
@@ -75,7 +80,7 @@ class Header(QWidget):
             row.addSpacerItem(_yielding(6))
         row.addStretch(1)
         self.run = Link("", self.pick_run, menu=True)
-        for link in (self.trace, self.run, self.screen_link, self.language, self.plate):
+        for link in (self.trace, self.run, self.viewer, self.screen_link, self.language, self.plate):
             row.addWidget(link)
         editor.follow("header", self)
         self.show_desk(DESKS[0].name)
@@ -114,6 +119,8 @@ class Header(QWidget):
         speaks = editor.now.view.language
         self.language.setVisible(speaks != OWN)
         self.language.set_text(speaks)
+        self.viewer.setVisible(bool(editor.now.project.players or editor.now.project.options))
+        self.viewer.set_text(viewer_title(editor.now))
         self._refresh_run()
         self.title.refresh()
 
@@ -179,7 +186,9 @@ class Header(QWidget):
         for screen in editor.now.project.whole_screens or (editor.now.view.screen,):
             width, height = screen.size
             text = f"{screen.name}   {width} × {height}" + (f"   safe {screen.safe:.0%}" if screen.safe else "")
-            self._choice(menu, group, text, screen == editor.now.view.screen, partial(editor.do, show_on, screen))
+            self._choice(
+                menu, group, text, screen.name == editor.now.view.screen.name, partial(editor.do, show_on, screen)
+            )
         menu.addSeparator()
         sizes = new_menu(menu)
         sizes.setTitle("Add one")
@@ -191,6 +200,25 @@ class Header(QWidget):
         if editor.now.project.screens:
             menu.addAction("Name, size, safe margin …", lambda: self.screen_edit_wanted.emit(self.screen_link))
         self._pop(menu, self.screen_link)
+
+    def pick_viewer(self) -> None:
+        """Choose whose HUD it is, and the options they have chosen."""
+        editor, menu = self.editor, new_menu(self)
+        bound = editor.now.bound
+        if editor.now.project.players:
+            group = QActionGroup(menu)
+            for slot in editor.now.project.slots:
+                self._choice(
+                    menu, group, player_title(editor.now, slot), slot == bound.slot, partial(editor.do, show_as, slot)
+                )
+            menu.addSeparator()
+        options = ["", *(one.name for one in editor.now.project.options)]
+        group = QActionGroup(menu)
+        for name in options if options[1:] else ():
+            self._choice(menu, group, name or AS_DESIGNED, name == bound.option, partial(editor.do, show_with, name))
+        menu.addSeparator()
+        menu.addAction("Options of the player …", self.options_edit_wanted.emit)
+        self._pop(menu, self.viewer)
 
     def pick_language(self) -> None:
         """Choose the language of texts."""

@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from avrin.app.window.command_finder import CommandFinder
     from avrin.app.window.commands import Action
     from avrin.app.window.history_strip import HistoryPopup
+    from avrin.app.window.options_edit import OptionsEdit
     from avrin.app.window.project_edit import ProjectEdit
     from avrin.app.window.recording_edit import TraceEdit
     from avrin.app.window.scenery_edit import PlateEdit, ScreenEdit
@@ -60,6 +61,13 @@ class WindowPopups:
         from avrin.app.window.scenery_edit import ScreenEdit  # late: 4 ms
 
         return ScreenEdit(self._editor, self._parent)
+
+    @cached_property
+    def options(self) -> OptionsEdit:
+        """The editor of the player's options."""
+        from avrin.app.window.options_edit import OptionsEdit  # late: 2 ms
+
+        return OptionsEdit(self._editor, self._parent)
 
     @cached_property
     def recording(self) -> TraceEdit:

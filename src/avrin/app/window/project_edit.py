@@ -24,6 +24,7 @@ from avrin.project.project import Fit
 __all__ = ["ProjectEdit"]
 
 DEVICE = RulePlace("project", "device")
+NOBODY = "not told apart"
 LARGEST = 16_384  # pixels
 REFERENCE_SIDE = NumberInput(f"a side of 1 to {LARGEST:,} pixels", "1920", low=1, high=LARGEST, whole=True)
 ANGLE = NumberInput("an angle of 0 to 120 minutes of arc", "16", low=0, high=120)
@@ -50,6 +51,11 @@ class ProjectEdit(Popup):
         self.device.setPlaceholderText('a rule, such as device, or "gamepad"')
         self.device.setToolTip("The input device as a text: prompts show its keys")
         self.device.taken.connect(self._held)
+        self.players = Choice("players", [NOBODY])
+        self.players.setToolTip("A roster whose slots are players: rules know the viewer's slot as me")
+        self.players.taken.connect(
+            lambda name: self._edit_project("players", players="" if name == NOBODY else str(name))
+        )
         self.legible = NumberField("legible from", 60, ANGLE, editor.show_error)
         self.legible.setToolTip(
             "Smallest height of a capital letter in minutes of arc, on screens with a viewing distance"
@@ -67,7 +73,7 @@ class ProjectEdit(Popup):
         lines: tuple[tuple[str, QWidget, QWidget | None], ...] = (
             ("name", self.title, None), ("designed for", self.wide, self.high), ("widgets scale", self.fit, None),
             ("missing is", self.placeholder, None), ("device is", self.device, None),
-            ("legible, arc min", self.legible, None),
+            ("players are", self.players, None), ("legible, arc min", self.legible, None),
         )  # fmt: skip
         for at, (said, first, second) in enumerate(lines):
             grid.addWidget(text_label(said, size="small"), at, 0)
@@ -108,6 +114,9 @@ class ProjectEdit(Popup):
         self.placeholder.show_text(project.placeholder)
         self.fit.show_value(FITS[project.fit])
         self.device.show_text(project.device)
+        known = [roster.name for roster in project.rosters]
+        self.players.offer([NOBODY, *known, *([project.players] if project.players not in ("", *known) else [])])
+        self.players.show_value(project.players or NOBODY)
         self.legible.show_text(f"{project.legible:g}")
         error = self.editor.now.bound.errors.get(DEVICE)
         self.device.mark(error is not None)

@@ -196,6 +196,7 @@ class Window(QMainWindow):
         self.header.trace_edit_wanted.connect(self.edit_recording)
         self.header.plate_edit_wanted.connect(lambda link: self.popups.plate.open_under(link))  # noqa: PLW0108  (made when first wanted)
         self.header.screen_edit_wanted.connect(lambda link: self.popups.screen.open_under(link))  # noqa: PLW0108
+        self.header.options_edit_wanted.connect(self.edit_options)
         self.header.desk_wanted.connect(self.show_desk)
         self.desk.recording_wanted.connect(self.add_trace)
         self.desk.clock_wanted.connect(self.edit_recording)
@@ -228,6 +229,12 @@ class Window(QMainWindow):
     def edit_recording(self) -> None:
         """Edit the visible recording's entry."""
         self.popups.recording.open_it()
+
+    def edit_options(self) -> None:
+        """Edit the options of the player."""
+        self.popups.options.open_under(
+            self.header.viewer if self.header.viewer.isVisible() else self.header.screen_link
+        )
 
     def edit_project(self) -> None:
         """Edit the project's settings."""

@@ -14,10 +14,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from avrin.cli import main
-from avrin.diff.merge import conflict_title, merged, resolved, value_words
 from avrin.errors import AvrinError
 from avrin.project.project import Conflict, Project
 from avrin.storage.files import as_json, dumps, loads
+from avrin.storage.merge import conflict_title, merged, resolved, value_words
 
 GIT = shutil.which("git") or "git"
 BASE: dict[str, Any] = {
