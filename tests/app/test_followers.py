@@ -72,7 +72,7 @@ def test_another_colour_of_one_widget_notifies_and_repaints_by_name(window: Wind
     application().processEvents()
     QApplication.instance().removeEventFilter(painted)  # type: ignore[union-attr]
     assert first == [
-        "jobs", "recordings", "drafts", "journal", "extent", "findings", "suggestions", "comparison", "window",
+        "jobs", "recordings", "drafts", "journal", "conflicts", "extent", "findings", "suggestions", "comparison", "window",
         "picture", "header", "lanes", "card", "footer", "bind desk", "popups",
         "picture", "card",  # the extent is unknown meanwhile
     ]  # fmt: skip
