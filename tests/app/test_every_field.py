@@ -194,6 +194,18 @@ def event_fields(hand: Hand) -> dict[str, Any]:
     return made
 
 
+def comment_fields(hand: Hand) -> dict[str, Any]:
+    hand.press(hand.at("scrap"))
+    hand.key(Key.Key_Right)
+    hand.key(Key.Key_C)
+    QTest.keyClicks(hand.window.focusWidget(), "larger, please")
+    QTest.keyClick(hand.window.focusWidget(), Key.Key_Return)
+    hand.pressed("resolve")
+    made = item(hand, "comments")
+    assert (made["text"], made["widget"], made["resolved"]) == ("larger, please", "scrap", True)
+    return made
+
+
 def derived_fields(hand: Hand) -> dict[str, Any]:
     hand.pressed("+ derived")
     QTest.keyClicks(hand.window.focusWidget(), "hull / hull_max")
@@ -484,9 +496,12 @@ GESTURES: dict[str, Callable[[Hand], dict[str, Any]]] = {
     "Follow": follow_fields, "Band": band_fields, "WhileMissing": hidden_while_missing, "Plate": film_plate_fields,
     "Screen": screen_fields, "Locale": language_fields, "Recording": recording_fields, "Action": action_fields,
     "Assignment": change_fields, "Passage": passage_fields, "Pop": pop_fields, "Zone": zone_fields, "Region": region_fields,
-    "Outcome": outcome_fields, "PlayerOption": option_fields,
+    "Outcome": outcome_fields, "PlayerOption": option_fields, "Comment": comment_fields,
 }  # fmt: skip
 ELSEWHERE = {
+    ("Comment", "author"): "git's user name: test_comments",
+    ("Comment", "run"): "of a moment in a later run: test_comments",
+    ("Project", "comments"): "said by the gestures of Comment",
     ("Project", "conflicts"): "written by a merge, decided in the window: test_conflicts",
     ("Project", "hush"): "said on the Findings desk, with a reason: test_findings_desk",
     ("Variable", "guessed"): "set by the program until the range is edited",

@@ -24,7 +24,8 @@ def renamed_widget(project: Project, ident: str, new: str) -> Project:
         return project
     hush = tuple({**one, "of": plain} if one.get("of") == ident else one for one in project.hush)
     widgets = tuple(replace(widget, id=plain) if widget.id == ident else widget for widget in project.widgets)
-    return replace(project, widgets=widgets, hush=hush)
+    comments = tuple(replace(one, widget=plain) if one.widget == ident else one for one in project.comments)
+    return replace(project, widgets=widgets, hush=hush, comments=comments)
 
 
 def titled(project: Project, ident: str, title: str) -> Project:

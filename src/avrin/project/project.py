@@ -20,6 +20,7 @@ __all__ = [
     "Anchor",
     "Assignment",
     "Band",
+    "Comment",
     "Conflict",
     "Derived",
     "EventKind",
@@ -418,6 +419,23 @@ class PlayerOption(Record, frozen=True, kw_only=True):
     colours: dict[Hex, Hex] = {}
 
 
+class Comment(Record, frozen=True, kw_only=True):
+    """A remark about a widget at a moment. It is kept when the widget or the recording is gone.
+
+    widget: its id, "" for the whole HUD. trace: the key of the recording, "" for none. run: from 1. t: seconds of the trace.
+    author: "" if unknown. date: YYYY-MM-DD.
+    """
+
+    text: Annotated[str, Meta(min_length=1, max_length=2000)]
+    widget: str = ""
+    trace: str = ""
+    run: Annotated[int, Meta(ge=1)] = 1
+    t: float = 0.0
+    author: Annotated[str, Meta(max_length=120)] = ""
+    date: Annotated[str, Meta(pattern=r"^(\d{4}-\d{2}-\d{2})?$")] = ""
+    resolved: bool = False
+
+
 class Conflict(Record, frozen=True, kw_only=True):
     """A part that two people changed differently, found by a merge; the file holds our value until somebody chooses.
 
@@ -460,6 +478,7 @@ class Project(Record, frozen=True, kw_only=True):
     traces: tuple[Recording, ...] = ()
     actions: tuple[Action, ...] = ()
     outcomes: tuple[Outcome, ...] = ()
+    comments: tuple[Comment, ...] = ()
     conflicts: tuple[Conflict, ...] = ()
     hush: tuple[dict[str, Any], ...] = ()
 
@@ -489,10 +508,11 @@ class Project(Record, frozen=True, kw_only=True):
         return next((r for r in self.traces if r.key == key), None)
 
     def with_traces(self, traces: tuple[Recording, ...]) -> Self:
-        """Return the project with its recordings replaced one for one; plates that refer to them follow."""
+        """Return the project with its recordings replaced one for one; plates and comments that refer to them follow."""
         keys = {one.key: other.key for one, other in zip(self.traces, traces, strict=True)}
         plates = tuple(replace(plate, trace=keys.get(plate.trace, plate.trace)) for plate in self.plates)
-        return replace(self, traces=traces, plates=plates)
+        comments = tuple(replace(one, trace=keys.get(one.trace, one.trace)) for one in self.comments)
+        return replace(self, traces=traces, plates=plates, comments=comments)
 
     def recording_name(self, key: str) -> str:
         """Return a unique display name for the recording with a key, or the file's name if the project does not list it."""

@@ -11,16 +11,20 @@ from PySide6.QtWidgets import QWidget
 from avrin.app.bind_desk.lanes.scale import HEAD, TimeScale
 from avrin.app.controls.assistive import Assisted, Part, Role, Scale
 from avrin.app.controls.theme import font, measure, mono, theme
+from avrin.app.painting import marks
 from avrin.app.painting.offscreen import painting
 from avrin.app.services.editor import Editor
 from avrin.editor.changes import Change
+from avrin.editor.comments import comment_frames
 from avrin.editor.playback import change_speed, go_to_seconds, set_playing
+from avrin.editor.walking import WALKS
 from avrin.render.values import clock
 
 __all__ = ["Ruler", "step_between"]
 
 HEIGHT = 36
 BUTTON = QRectF(16, 6, 24, 24)
+WALK = QRectF(128, 18, 66, 16)
 SPEED = QRectF(HEAD - 44, 8, 36, 20)
 STEPS = (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800, 3600)
 LABEL_SPACING_PX = 84  # pixels between two labels
@@ -46,6 +50,7 @@ class Ruler(Assisted, QWidget):
         self.setMouseTracking(True)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("Time")
+        self.walk = WALKS[0]  # what [ and ] go through
         self._still: QPixmap | None = None
         self._line = 0
         editor.follow("ruler", self)
@@ -58,7 +63,7 @@ class Ruler(Assisted, QWidget):
             self._outdated()
         elif change.of("playhead"):
             self._moved()
-        if change.of("playing"):
+        if change.of("playing", "project"):
             self.update()
 
     assisted_role = Role.Slider
@@ -84,8 +89,9 @@ class Ruler(Assisted, QWidget):
         play = Part(
             "Pause" if playing else "Play", BUTTON, Role.Button, press=lambda: editor.do(set_playing, not playing)
         )
+        walk = Part("Walk with [ and ]", WALK, Role.Button, self.walk, press=self._next_walk)
         faster = Part("Speed", SPEED, Role.Button, f"{editor.now.speed:g}×", press=lambda: editor.do(change_speed, 1))
-        return [play, faster]
+        return [play, walk, faster]
 
     def _moved(self) -> None:
         """Repaint the figures and the playhead's old and new positions."""
@@ -106,8 +112,17 @@ class Ruler(Assisted, QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.drawPixmap(0, 0, self._still)
         self._paint_stretch(painter)
+        self._paint_comments(painter)
         self._paint_transport(painter)
         self._paint_playhead(painter)
+
+    def walk_the(self, walk: str) -> None:
+        """Choose what [ and ] go through, one of `WALKS`."""
+        self.walk = walk
+        self.update()
+
+    def _next_walk(self) -> None:
+        self.walk_the(WALKS[(WALKS.index(self.walk) + 1) % len(WALKS)])
 
     def mark(self, first: float | None = None, end: float | None = None) -> None:
         """Mark a stretch, or its begin or end alone, in seconds; without either, nothing is marked any more."""
@@ -119,6 +134,13 @@ class Ruler(Assisted, QWidget):
             ends = (known[0] if first is None else first, known[1] if end is None else end)
             self.stretch = (max(0.0, min(ends)), min(length, max(ends)))
         self.update()
+
+    def _paint_comments(self, painter: QPainter) -> None:
+        """Paint a mark at the moment of each open comment."""
+        axis = self.editor.now.trace.axis
+        for x in {round(self.scale.x(float(axis[frame]))) for frame, _ in comment_frames(self.editor.now)}:
+            if x >= HEAD:
+                marks.comment(painter, x, HEIGHT - 17)
 
     def _paint_stretch(self, painter: QPainter) -> None:
         """Paint the marked stretch and its length."""
@@ -135,7 +157,10 @@ class Ruler(Assisted, QWidget):
         painter.setPen(t.accent)
         text = f"{self.stretch[1] - self.stretch[0]:.1f} s"
         if measure(text, "small", True) + 8 < area.width():
-            painter.drawText(area.adjusted(4, 2, -4, 0), Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight, text)
+            wide = measure(text, "small", True) + 6
+            label = QRectF(area.center().x() - wide / 2, 1, wide, 15)
+            painter.fillRect(label, t.gutter)
+            painter.drawText(label, Qt.AlignmentFlag.AlignCenter, text)
 
     def _painted(self) -> QPixmap:
         """Return the axis and the runs, which change only with the zoom."""
@@ -168,7 +193,9 @@ class Ruler(Assisted, QWidget):
         painter.drawText(QRectF(50, 0, 76, HEIGHT), Qt.AlignmentFlag.AlignVCenter, clock(self.editor.now.seconds))
         painter.setPen(t.second)
         painter.setFont(font("small"))
-        painter.drawText(QRectF(128, 0, 70, HEIGHT), Qt.AlignmentFlag.AlignVCenter, f"frame {self.editor.now.frame}")
+        painter.drawText(QRectF(128, 2, 70, 18), Qt.AlignmentFlag.AlignVCenter, f"frame {self.editor.now.frame}")
+        painter.setPen(t.accent if self._hover == "walk" or self.walk != WALKS[0] else t.second)
+        painter.drawText(WALK, Qt.AlignmentFlag.AlignVCenter, f"[ ] {self.walk}")
         painter.setPen(t.accent if self._hover == "speed" or self.editor.now.speed != 1 else t.second)
         painter.drawText(SPEED, Qt.AlignmentFlag.AlignCenter, f"{self.editor.now.speed:g}×")
 
@@ -240,6 +267,8 @@ class Ruler(Assisted, QWidget):
         elif where == "speed":
             back = event.button() == Qt.MouseButton.RightButton or event.modifiers() & Qt.KeyboardModifier.ShiftModifier
             self.editor.do(change_speed, -1 if back else 1)
+        elif where == "walk":
+            self._next_walk()
         elif where == "axis" and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             self._marking = self.scale.seconds(event.position().x())
             self.mark()
@@ -258,12 +287,13 @@ class Ruler(Assisted, QWidget):
         if where != self._hover:
             self._hover = where
             self.setCursor(
-                Qt.CursorShape.PointingHandCursor if where in ("play", "speed") else Qt.CursorShape.ArrowCursor
+                Qt.CursorShape.PointingHandCursor if where in ("play", "speed", "walk") else Qt.CursorShape.ArrowCursor
             )
             self.setToolTip(
                 {
                     "play": "Play or pause  (Space)",
                     "speed": "Speed  (< and >)",
+                    "walk": "What [ and ] go through",
                     "axis": "Drag to move; with Shift to mark a stretch",
                 }.get(where, "")
             )
@@ -290,4 +320,6 @@ class Ruler(Assisted, QWidget):
             return "play"
         if SPEED.contains(point):
             return "speed"
+        if WALK.contains(point):
+            return "walk"
         return "axis" if point.x() >= HEAD else ""

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen
+from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
-from avrin.app.controls.theme import font, measure
+from avrin.app.controls.theme import font, measure, theme
 from avrin.project.project import Place
 from avrin.render.layout import Rect, anchor_point
 
@@ -13,6 +13,7 @@ __all__ = [
     "CORNERS",
     "anchor_line",
     "beside",
+    "comment",
     "extent",
     "follow_line",
     "frame",
@@ -33,6 +34,14 @@ CORNERS = ((0.0, 0.0), (1.0, 0.0), (0.0, 1.0), (1.0, 1.0))
 MAX_DASHED_PX = 3000.0  # pixels up to which a line may be dashed
 TAG = 280  # pixels of the widest tag with its margin
 ARM = 9.0  # pixels of the strokes that mark an anchor
+
+
+def comment(painter: QPainter, x: float, top: float) -> None:
+    """Paint the mark of a comment: a speech bubble whose tip is at x, 11 pixels below `top`."""
+    painter.setPen(QPen(theme().raised, 1))
+    painter.setBrush(theme().accent)
+    painter.drawRoundedRect(QRectF(x - 4, top, 9, 7), 2, 2)
+    painter.drawPolygon(QPolygonF([QPointF(x - 1, top + 7), QPointF(x + 3, top + 7), QPointF(x, top + 11)]))
 
 
 def outline(painter: QPainter, rect: QRectF, colour: QColor, width: float) -> None:

@@ -34,7 +34,7 @@ ORDER: dict[str, frozenset[Part]] = {
     "picture": frozenset({*HUD, "playhead", "selection", "view", "layout", "film", "extent", "comparison"}),
     "header": frozenset({"recording", "view", "history", "file", "access", "figures", "findings"}),
     "comparison bar": frozenset({"comparison"}),
-    "ruler": frozenset({"recording", "playhead", "playing"}),
+    "ruler": frozenset({"recording", "playhead", "playing", "project"}),
     "lanes": frozenset({*HUD, "grown", "playhead", "selection", "layout", "ground", "figures", "findings",
                         "suggestions", "comparison"}),
     "variable form": frozenset({"tracks"}),

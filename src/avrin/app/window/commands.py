@@ -32,8 +32,9 @@ from avrin.editor.arranging import (
 from avrin.editor.by_hand import start_drive, stop_drive, unpin
 from avrin.editor.edits import redo, revert, undo
 from avrin.editor.layout import free_all
-from avrin.editor.playback import change_speed, go_to, go_to_seconds, next_moment, previous_moment, set_playing
+from avrin.editor.playback import change_speed, go_to, go_to_seconds, set_playing
 from avrin.editor.selecting import select_all, select_like, select_siblings
+from avrin.editor.walking import WALKS, next_stop
 from avrin.edits.clipboard import copied
 from avrin.edits.order import STEPS, Step
 from avrin.edits.placing import Way
@@ -83,6 +84,7 @@ class Host(Protocol):
     def save(self) -> object: ...
     def edit_project(self) -> None: ...
     def edit_options(self) -> None: ...
+    def edit_comments(self) -> None: ...
     def ask_save(self) -> object: ...
     def close(self) -> bool: ...
     def find_command(self) -> None: ...
@@ -113,6 +115,9 @@ def _files(host: Host) -> list[Action]:
         Action("Save as …", ("Ctrl+Shift+S",), host.ask_save, "file"),
         Action("Revert to saved", ("Ctrl+Shift+Backspace",), partial(_revert, host), "file", lambda: _is_edited(host)),
         Action("The project's title, size, placeholder …", ("Ctrl+I",), host.edit_project, "file"),
+        Action(
+            "Comment on this moment, or read the comments …", ("C",), host.edit_comments, "edit", where=host.is_watched
+        ),
         Action("Options of the player …", (), host.edit_options, "file"),
         Action("Quit", ("Ctrl+Q",), host.close, "file", everywhere=True),
     ]
@@ -213,8 +218,9 @@ def _time(host: Host) -> list[Action]:
         Action("One frame back", ("Left",), lambda: do(go_to, host.editor.now.frame - 1), "time"),
         Action("One second forward", ("Shift+Right",), lambda: do(go_to_seconds, host.editor.now.seconds + 1), "time"),
         Action("One second back", ("Shift+Left",), lambda: do(go_to_seconds, host.editor.now.seconds - 1), "time"),
-        Action("Next moment", ("]", "Ctrl+Right"), partial(_walk_moments, host, 1), "time", where=host.is_on_time),
-        Action("Previous moment", ("[", "Ctrl+Left"), partial(_walk_moments, host, -1), "time", where=host.is_on_time),
+        Action("Next moment", ("]", "Ctrl+Right"), partial(_walk, host, 1), "time", where=host.is_on_time),
+        Action("Previous moment", ("[", "Ctrl+Left"), partial(_walk, host, -1), "time", where=host.is_on_time),
+        *(Action(f"Walk the {walk} with [ and ]", (), partial(ruler.walk_the, walk), "time") for walk in WALKS),
         Action("Go to the start", ("Home",), lambda: do(go_to, 0), "time"),
         Action("Go to the end", ("End",), lambda: do(go_to, len(host.editor.now.trace) - 1), "time"),
         Action("Faster", (">",), lambda: do(change_speed, 1), "time", where=host.is_on_time),
@@ -271,12 +277,23 @@ def _views(host: Host) -> list[Action]:
     ]
 
 
-def _walk_moments(host: Host, by: int) -> None:
-    """Go to the next or previous moment; during a comparison, to the next difference."""
-    if host.workspace.comparison.before is not None:
-        host.workspace.comparison.walk(by)
-    else:
-        host.editor.do(next_moment if by > 0 else previous_moment)
+def _walk(host: Host, by: int) -> None:
+    """Go to the next or previous of what the ruler names: moments, differences, findings or comments; and say which."""
+    editor, walk, comparison = host.editor, host.desk.ruler.walk, host.workspace.comparison
+    if walk == "differences" or (walk == "moments" and comparison.before is not None):
+        comparison.walk(by)
+        return
+    here = [
+        one for one in host.workspace.checking.findings if one.trace in (editor.now.trace.name, editor.now.trace_name)
+    ]
+    stop = next_stop(editor.now, walk, by, here)
+    if stop is None:
+        editor.say(f"No {'later' if by > 0 else 'earlier'} {walk.removesuffix('s')} in this recording")
+        return
+    frame, words = stop
+    editor.do(go_to, frame)
+    if words:
+        editor.say(words)
 
 
 def _drive(host: Host) -> None:

@@ -13,6 +13,7 @@ if TYPE_CHECKING:
     from avrin.app.services.workspace import Workspace
     from avrin.app.window.command_finder import CommandFinder
     from avrin.app.window.commands import Action
+    from avrin.app.window.comments_edit import CommentsEdit
     from avrin.app.window.history_strip import HistoryPopup
     from avrin.app.window.options_edit import OptionsEdit
     from avrin.app.window.project_edit import ProjectEdit
@@ -68,6 +69,13 @@ class WindowPopups:
         from avrin.app.window.options_edit import OptionsEdit  # late: 2 ms
 
         return OptionsEdit(self._editor, self._parent)
+
+    @cached_property
+    def comments(self) -> CommentsEdit:
+        """The list of comments."""
+        from avrin.app.window.comments_edit import CommentsEdit  # late: 3 ms
+
+        return CommentsEdit(self._editor, self._workspace.traces, self._parent)
 
     @cached_property
     def recording(self) -> TraceEdit:

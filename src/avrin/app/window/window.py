@@ -230,6 +230,10 @@ class Window(QMainWindow):
         """Edit the visible recording's entry."""
         self.popups.recording.open_it()
 
+    def edit_comments(self) -> None:
+        """Write a comment, or read those there are."""
+        self.popups.comments.open_it()
+
     def edit_options(self) -> None:
         """Edit the options of the player."""
         self.popups.options.open_under(

@@ -11,6 +11,7 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
 
 from avrin.app.bind_desk.lanes.scale import HEAD, TimeScale
 from avrin.app.controls.theme import font, measure, theme
+from avrin.app.painting import marks
 from avrin.app.painting.curve import Span, curve_image, ranges
 from avrin.app.painting.offscreen import painting
 from avrin.app.painting.stretches import band_colour, fill_stretch, stretches
@@ -19,6 +20,7 @@ from avrin.app.services.comparison import Compared, Comparison
 from avrin.app.services.editor import Editor
 from avrin.binding.occurrences import Occurrences
 from avrin.binding.tracks import Tracks, changes
+from avrin.editor.comments import comment_frames
 from avrin.editor.lanes import Lane
 from avrin.editor.snapshot import sources
 from avrin.errors import AvrinError
@@ -109,6 +111,8 @@ class BodyPainter:
     def _paint(self, painter: QPainter, lane: Lane, area: QRectF, span: Span) -> None:
         if lane.sort == "widget":
             self._widget(painter, lane, area, span)
+            for frame in self._commented(lane.name):
+                marks.comment(painter, self.scale.x(float(self.editor.now.trace.axis[frame])), area.top() - 2)
         elif lane.sort == "event":
             self._events(painter, lane.name, area)
         elif lane.sort == "variable":
@@ -120,9 +124,14 @@ class BodyPainter:
             else:
                 self._stretches(painter, column, area)
 
+    def _commented(self, ident: str) -> list[int]:
+        """Return the frames of the open comments on a widget."""
+        return [frame for frame, one in comment_frames(self.editor.now) if one.widget == ident]
+
     def _looks(self, lane: Lane) -> tuple[tuple[object, ...], object]:
         """Return a lane body's cache key besides time and size, and objects that must outlive it."""
         editor = self.editor
+        comments = tuple(self._commented(lane.name)) if lane.sort == "widget" else ()
         notes = tuple((f.start, f.end, f.short) for f in self._checking.of_lane(lane.name))
         arrays: list[object] = [editor.now.trace.t]
         more: tuple[object, ...] = ()
@@ -145,7 +154,7 @@ class BodyPainter:
             arrays += [editor.now.trace.events, editor.now.bound.scope.derived_events.get(lane.name), editor.now.tracks]
         name = event_column(lane.name) if lane.sort == "event" else lane.name
         more = (*more, name in self._selected_sources(), editor.now.pins.get(lane.name, self))
-        return (tuple(map(id, arrays)), notes, *more), arrays
+        return (tuple(map(id, arrays)), notes, comments, *more), arrays
 
     # -- variables --------------------------------------------------------------------------------------------------
 

@@ -1,0 +1,86 @@
+"""Comments on widgets at moments: written with one key, walked, resolved, kept when their widget is gone."""
+
+from __future__ import annotations
+
+import pytest
+from PySide6.QtTest import QTest
+
+from avrin.app.controls.link import Link
+from gestures import CTRL, LEFT, Hand, Key
+from window_fixtures import look_at, qapp, window  # noqa: F401
+
+
+@pytest.fixture
+def hand(window: object, monkeypatch: pytest.MonkeyPatch) -> Hand:
+    monkeypatch.setattr("avrin.app.window.comments_edit.author", lambda: "Ona Quay")
+    return Hand(window)
+
+
+def test_a_comment_is_written_with_one_key_and_resolved_and_undone(hand: Hand) -> None:
+    window = hand.window
+    look_at(window, 200)
+    hand.press(hand.at("hull_bar", 0.5, 0.9))
+    hand.key(Key.Key_C)
+    edit = window.popups.comments
+    assert edit.about.text().startswith("About Hull bar at 3:20.00")
+    QTest.keyClicks(window.focusWidget(), "too thin to read")
+    QTest.keyClick(window.focusWidget(), Key.Key_Return)
+    (made,) = hand.file()["comments"]
+    assert (made["text"], made["widget"], made["author"], made["run"]) == (
+        "too thin to read",
+        "hull_bar",
+        "Ona Quay",
+        2,
+    )
+    assert made["trace"].endswith(".csv")
+    assert len(made["date"]) == len("2026-01-01")
+    assert edit.field.text() == "", "ready for the next one"
+    hand.pressed("resolve")
+    assert hand.file()["comments"][0]["resolved"] is True
+    hand.pressed("reopen")
+    edit.close_it()
+    hand.key(Key.Key_Z, CTRL)
+    hand.key(Key.Key_Z, CTRL)
+    hand.key(Key.Key_Z, CTRL)
+    assert hand.file() == hand.before
+
+
+def test_walking_goes_through_comments_one_at_a_time_and_says_which(hand: Hand) -> None:
+    window, ruler = hand.window, hand.window.desk.ruler
+    for seconds, text in ((200.0, "later"), (20.0, "sooner")):
+        look_at(window, seconds)
+        hand.press(hand.at("hull_bar", 0.5, 0.9))
+        hand.key(Key.Key_C)
+        QTest.keyClicks(window.focusWidget(), text)
+        QTest.keyClick(window.focusWidget(), Key.Key_Return)
+        window.popups.comments.close_it()
+    walk = next(part for part in ruler.assisted_parts() if part.name == "Walk with [ and ]")
+    for expected in ("differences", "findings", "comments"):
+        QTest.mouseClick(ruler, LEFT, pos=walk.rect.center().toPoint())
+        assert ruler.walk == expected
+    window.desk.hud.setFocus()
+    look_at(window, 0)
+    told = []
+    for key in (Key.Key_BracketRight, Key.Key_BracketRight, Key.Key_BracketRight, Key.Key_BracketLeft):
+        hand.key(key)
+        told.append((round(window.editor.now.seconds), window.message.text()))
+    assert told == [
+        (20, "Hull bar: sooner"), (200, "Hull bar: later"), (200, "No later comment in this recording"), (20, "Hull bar: sooner"),
+    ]  # fmt: skip
+
+
+def test_comments_follow_a_new_id_and_outlive_their_widget(hand: Hand) -> None:
+    window = hand.window
+    hand.press(hand.at("scrap"))
+    hand.key(Key.Key_C)
+    QTest.keyClicks(window.focusWidget(), "whose scrap?")
+    QTest.keyClick(window.focusWidget(), Key.Key_Return)
+    edit = window.popups.comments
+    edit.close_it()
+    hand.press(hand.at("scrap"))
+    hand.key(Key.Key_Delete)
+    (kept,) = hand.file()["comments"]
+    assert kept["widget"] == "scrap"
+    hand.key(Key.Key_C)
+    labels = [link.text() for link in edit.findChildren(Link)]
+    assert any(text.startswith("scrap, which is gone at ") for text in labels)
