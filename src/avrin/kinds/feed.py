@@ -15,10 +15,9 @@ from avrin.kinds.subject import Offer, Subject
 from avrin.project.project import Place, Project, Widget
 from avrin.rules.check import Events
 from avrin.rules.functions.over_time import wide
-from avrin.rules.language import PLURAL
 from avrin.rules.scan import Scan
 from avrin.rules.steps import Carried, Chunk, Op, Params, Step
-from avrin.rules.template import TEMPLATE
+from avrin.rules.template import text_parts
 from avrin.trace.frames import NO_TEXT, Array, Column, event_column
 
 __all__ = ["KIND"]
@@ -162,15 +161,6 @@ def lines(raw: str) -> list[tuple[float, str]]:
     return [(float(born), text) for born, text in parts]
 
 
-def _parts(template: Step) -> tuple[Step, ...]:
-    """Return the steps a text is written from, so that the text itself is written only where it is needed."""
-    if template.constant is not None:
-        return ()
-    if template.op not in (TEMPLATE, PLURAL):
-        return (template,)
-    return tuple(dict.fromkeys(part for arg in template.args for part in _parts(arg)))
-
-
 def wire(w: Wiring) -> Wired:
     """Track: lines, the oldest first, separated by LINE."""
     o: Options = w.options
@@ -195,7 +185,7 @@ def wire(w: Wiring) -> Wired:
         sources = []
         for one in steps.derived:
             line = w.compile.template(where, text, names=one.values)
-            sources.append(_Source(one.count, line, _parts(line)))
+            sources.append(_Source(one.count, line, text_parts(line)))
         fed.append(_Line(event, template, tuple(sources)))
         needed.update((step, None) for step in order if step.op.name == "column")
         needed.update((step, None) for source in sources for step in (source.count, *source.parts))

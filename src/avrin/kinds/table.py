@@ -1,10 +1,10 @@
-"""The table: a roster as sorted rows, with empty slots and a highlighted row."""
+"""The table: a roster, or the finished runs, as sorted rows, with empty slots and a highlighted row."""
 
 import functools
 import itertools
 import math
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 import numpy as np
 from msgspec import Meta, Struct
@@ -12,7 +12,7 @@ from msgspec.structs import replace
 
 from avrin.errors import AvrinError
 from avrin.kinds.eliding import elided
-from avrin.kinds.hints import is_inside, likely, plain_title
+from avrin.kinds.hints import is_inside, is_score, likely, plain_title
 from avrin.kinds.kind import (
     Addition,
     Cell,
@@ -31,21 +31,25 @@ from avrin.kinds.plain_words import Words
 from avrin.kinds.shapes import Box, Shape, TextRun
 from avrin.kinds.subject import Offer, Subject
 from avrin.project.project import Place, Project, Variable, Widget
-from avrin.rules.check import Events
+from avrin.rules.check import BUILT_IN, Events
+from avrin.rules.functions.over_time import wide
 from avrin.rules.functions.registry import FUNCTIONS
 from avrin.rules.operators import OR
-from avrin.rules.steps import Carried, Chunk, Op, Params, Step
-from avrin.rules.template import split_template
-from avrin.trace.frames import KIND_OF, TRUE, Array
+from avrin.rules.scan import Scan
+from avrin.rules.steps import DTYPES, Carried, Chunk, Op, Params, Step
+from avrin.rules.template import split_template, text_parts
+from avrin.trace.frames import KIND_OF, TRUE, Array, Value
 
 __all__ = ["KIND"]
 
 ROW, CELL = "\x1e", "\x1f"
 MOST_OFFERED, ROWS_OFFERED = 3, 8  # columns and rows of an offered table
+MOST_COLUMNS = 8  # offered for a table of runs
 FIRST = 0.46  # of the width of all columns, for the first
 GAP = 0.5  # of the text size, before each column but the first
 TITLES = 0.8  # of the text size
 NARROWEST = 8.0  # reference pixels to which a column can be dragged
+RUN = BUILT_IN["run"][0]
 RULES = ("sort_by", "mark")  # options that are one rule each
 
 
@@ -58,13 +62,16 @@ class TableColumn(Struct, frozen=True, kw_only=True):
 
 
 class Options(Struct, frozen=True, kw_only=True):
-    """roster: its slots are the rows. sort_by: a rule evaluated per slot; "" keeps the slots' order.
+    """rows: of the slots of a roster, or of the finished runs of the recording so far, each as it ended: a high-score table.
+
+    roster: its slots are the rows. sort_by: a rule evaluated per row; "" keeps the order of the slots or runs.
 
     falling: numbers descending, texts from A to Z; else the reverse. Missing values come last.
     most: the most rows, 0 for all. empty: text of an empty slot, "" to omit it. mark: a rule; where true, the row
     is highlighted.
     """
 
+    rows: Literal["slots", "runs"] = "slots"
     roster: str = ""
     columns: tuple[TableColumn, ...] = ()
     sort_by: str = ""
@@ -122,6 +129,36 @@ def _rows(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, _stat
     out[...] = np.repeat(np.array(codes, np.int32), np.diff(at, append=chunk.frames))
 
 
+def _finished(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, state: Carried) -> Carried:
+    """State: the rows of the finished runs, each with its key; and the latest values of the parts, or None."""
+    parts, key, mark, texts, backwards, most = params
+    rows: tuple[tuple[float | str | None, str], ...]
+    rows, latest = state if state is not None else ((), None)
+    if chunk.first and latest is not None:
+        last = Chunk(chunk.t[:1], True, chunk.began, chunk.run, {}, chunk.words)
+        found = [_value_of(step, dict(zip(parts, latest, strict=True)), last) for step in (key, mark, *texts)]
+        words = CELL.join(str(text or "") for text in found[2:])
+        rows = (*rows, (found[0], ("!" if found[1] is True else " ") + words))
+    known = [(key.casefold() if isinstance(key, str) else key, row) for key, row in rows if key is not None]
+    known.sort(key=lambda row: row[0], reverse=backwards)  # stable: equal runs keep their order
+    told = [text for _, text in (*known, *(row for row in rows if row[0] is None))]
+    out[...] = chunk.words.code(ROW.join(told[:most] if most else told))
+    return rows, [wide(values, chunk)[-1:].copy() for values in args]
+
+
+def _value_of(step: Step, given: dict[Step, Array], chunk: Chunk) -> Value:
+    """Return the value of a step at one frame, given those it is made of."""
+    out = np.empty(1, DTYPES[step.kind])
+    if step.constant is not None:
+        out[...] = step.constant
+    else:
+        Scan([step], frozenset(given)).feed(chunk, {step: out}, {part: given[part] for part in given})
+    raw = out[0].item()
+    if step.kind == "number":
+        return None if raw != raw else float(raw)
+    return bool(raw == TRUE) if step.kind == "flag" else chunk.words.text(int(raw))
+
+
 def _plain(out: Array, args: Sequence[Array], _params: Params, chunk: Chunk, _state: Carried) -> None:
     codes, at = np.unique(args[0], return_inverse=True)
     texts = ["\n".join("\t".join(row) for _, row in rows_of(chunk.words.text(code) or "")) for code in codes.tolist()]
@@ -129,6 +166,7 @@ def _plain(out: Array, args: Sequence[Array], _params: Params, chunk: Chunk, _st
 
 
 ROWS, PLAIN = Op("table", _rows), Op("table rows", _plain)
+RUN_ROWS = Op("table of runs", _finished, timed=True, ever=True)
 
 
 def rows_of(raw: str) -> list[tuple[str, list[str]]]:
@@ -139,6 +177,8 @@ def rows_of(raw: str) -> list[tuple[str, list[str]]]:
 def wire(w: Wiring) -> Wired:
     """Track: rows, with cells separated by tabs."""
     o: Options = w.options
+    if o.rows == "runs":
+        return _wire_runs(w)
     graph, compile_ = w.graph, w.compile
     roster = compile_.rosters.get(o.roster)
     args: list[Step] = []
@@ -160,6 +200,19 @@ def wire(w: Wiring) -> Wired:
     raw = graph.add(
         ROWS, args, "text", (len(o.columns), bool(o.sort_by) and o.falling is not worded, o.most, o.empty, worded)
     )
+    return Wired({"rows": graph.add(PLAIN, (raw,), "text")}, drawn={"raw": raw})
+
+
+def _wire_runs(w: Wiring) -> Wired:
+    """Track: a row for each finished run, with the values of its last frame."""
+    o: Options = w.options
+    graph, compile_ = w.graph, w.compile
+    key = compile_.rule("sort_by", o.sort_by, None) if o.sort_by else graph.add(RUN, (), "number")
+    mark = compile_.rule("mark", o.mark, "flag") if o.mark else graph.constant(False, "flag")
+    texts = tuple(compile_.template(f"columns.{i}.text", column.text) for i, column in enumerate(o.columns))
+    parts = tuple(dict.fromkeys(part for step in (key, mark, *texts) for part in text_parts(step)))
+    backwards = bool(o.sort_by) and o.falling is not (key.kind == "text")
+    raw = graph.add(RUN_ROWS, parts, "text", (parts, key, mark, texts, backwards, o.most))
     return Wired({"rows": graph.add(PLAIN, (raw,), "text")}, drawn={"raw": raw})
 
 
@@ -304,10 +357,13 @@ def rules(options: Mapping[str, Any]) -> Iterable[OptionRule]:
 
 
 def additions(options: Mapping[str, Any], project: Project, _events: Events) -> Iterable[Addition]:
-    """Offer rosters for its rows; once one is set, a column for each field."""
+    """Offer rosters and runs for its rows; then a column for each field, or for each number worth a high score."""
+    if options.get("rows") == "runs":
+        return _run_additions(options, project)
     roster = next((one for one in project.rosters if one.name == options.get("roster")), None)
     if roster is None:
-        return [Addition(f"rows of {one.name}", "roster", one.name) for one in project.rosters]
+        found = [Addition(f"rows of {one.name}", "roster", one.name) for one in project.rosters]
+        return [*found, Addition("rows of finished runs", "rows", "runs")]
     columns = list(options.get("columns", ()))
     new = [{"title": field.name, "text": f"{{{roster.name}[slot].{field.name}}}"} for field in roster.fields]
     found = [Addition(f"+ {column['title']}", "columns", [*columns, column]) for column in new]
@@ -315,6 +371,19 @@ def additions(options: Mapping[str, Any], project: Project, _events: Events) -> 
         number = next((field.name for field in roster.fields if field.type in ("int", "float")), roster.fields[0].name)
         found.append(Addition("+ sorting", "sort_by", f"{roster.name}[slot].{number}"))
     return [*found, *([] if options.get("mark") else [Addition("+ marked row", "mark", "slot == 0")])]
+
+
+def _run_additions(options: Mapping[str, Any], project: Project) -> list[Addition]:
+    columns = list(options.get("columns", ()))
+    scores = [v.name for v in project.variables if v.type in ("int", "float") and is_score(v.name)][:MOST_COLUMNS]
+    new = [
+        {"title": "Run", "text": "{run | 0}"},
+        *({"title": plain_title(name), "text": f"{{{name} | 0}}"} for name in scores),
+    ]
+    found = [Addition(f"+ {column['title']}", "columns", [*columns, column]) for column in new]
+    if not options.get("sort_by") and scores:
+        found.append(Addition("+ sorting", "sort_by", scores[0]))
+    return found
 
 
 def offer(subject: Subject, _project: Project) -> Offer | None:
@@ -353,7 +422,7 @@ def offer(subject: Subject, _project: Project) -> Offer | None:
 
 
 KIND = Kind(
-    name="table", help="A roster as rows, sorted, with its empty seats.", inputs=(), options=Options, look=TableLook,
+    name="table", help="A roster, or the runs so far, as sorted rows.", inputs=(), options=Options, look=TableLook,
     wire=wire, shapes=shapes, columns=(TrackColumn("rows", "text"),), rules=rules, rule_options=RULES,
     additions=additions, grips=grips, cells=cells, fitted=fitted,
     names="always", writes=("rows",), reading="rows", offer=offer, home="right",

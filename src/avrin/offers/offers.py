@@ -8,7 +8,7 @@ from itertools import groupby
 
 from msgspec.structs import replace
 
-from avrin.kinds.hints import is_vital, likely, plain_title, tokens
+from avrin.kinds.hints import is_score, is_vital, likely, plain_title, tokens
 from avrin.kinds.kind import plain_id
 from avrin.kinds.registry import KINDS
 from avrin.kinds.subject import Offer, Seen, Subject, about_events, about_roster, about_variable, why
@@ -25,6 +25,8 @@ SHOWN, HIDDEN = 0.25, 0.6  # added to the weight for a player's name, subtracted
 FROM_COLUMNS = 0.15  # added to the weight of a feed of texts that change: nothing else shows them well
 TOLD = 0.1  # subtracted from the weight of a text that a feed is offered for
 COUNTED = 0.35  # the weight of a count of derived events
+OF_RUNS = 0.34  # the weight of a table of high scores
+LEAST_RUNS, MOST_SCORES = 3, 2  # for such a table: finished runs, and columns
 WORTH = 0.3  # the least weight of an offer on the shelf
 MOST_COPIES = 8  # slots of a roster up to which each gets a widget
 AROUND = 1.2  # how far, relative to the reference, a thing may move and still count as on the screen
@@ -80,6 +82,7 @@ def ranked(project: Project, trace: Trace, behaviours: Seen | None = None) -> li
             log.exception("no offer could be made for %s", subject.name or "what happens")
             behaviours.unjudged.append(subject.name)
     found += _of_events(project, trace, suggested)
+    found += _of_runs(project, trace, behaviours)
     found.sort(key=lambda offer: -offer.weight)
     return [one for one in found if one.weight >= WORTH]
 
@@ -155,6 +158,27 @@ def _of_events(project: Project, trace: Trace, suggested: list[Happening]) -> It
     for one in suggested:
         if one.counted:
             yield _counted(one, project)
+
+
+def _of_runs(project: Project, trace: Trace, behaviours: Seen) -> Iterator[Offer]:
+    """Yield a table of the finished runs by what is scored in them: a list of high scores."""
+    runs = len(trace.run_starts)
+    if runs < LEAST_RUNS or any(widget.options.get("rows") == "runs" for widget in project.widgets):
+        return
+    scores = [
+        name for name in (v.name for v in project.variables if v.type in ("int", "float") and is_score(v.name))
+        if (seen := behaviours.of(name)) is not None and seen.sort == "grows"
+    ][:MOST_SCORES]  # fmt: skip
+    if scores:
+        columns = [
+            {"title": "Run", "text": "{run | 0}"},
+            *({"title": plain_title(s), "text": f"{{{s} | 0}}"} for s in scores),
+        ]
+        widget = Widget(
+            id=free_id("best_runs", project), kind="table", place=Place(size=(150.0 + 130.0 * len(scores), 32.0 + 38.0 * 6)),
+            options={"rows": "runs", "columns": columns, "sort_by": scores[0], "most": 5},
+        )  # fmt: skip
+        yield Offer(widget, OF_RUNS, f"{runs} runs, by {scores[0]}")
 
 
 def _args(event: EventKind) -> dict[str, ColumnKind]:

@@ -14,11 +14,12 @@ from msgspec import Struct
 
 from avrin.errors import AvrinError
 from avrin.rules.errors import RuleError
+from avrin.rules.language import PLURAL
 from avrin.rules.patterns import PLAIN, Pattern, pattern
 from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step
 from avrin.trace.frames import MISSING, NO_TEXT, TRUE, Array
 
-__all__ = ["ICON_MARK", "Part", "Piece", "icon_pieces", "split_template", "template_step"]
+__all__ = ["ICON_MARK", "Part", "Piece", "icon_pieces", "split_template", "template_step", "text_parts"]
 
 
 class Piece(Struct, frozen=True):
@@ -198,3 +199,12 @@ def _code(
 
 
 TEMPLATE = Op("template", _template)
+
+
+def text_parts(step: Step) -> tuple[Step, ...]:
+    """Return the steps a text is written from, so that it can be written at a few frames only; of another step, itself."""
+    if step.constant is not None:
+        return ()
+    if step.op.name not in (TEMPLATE.name, PLURAL.name):
+        return (step,)
+    return tuple(dict.fromkeys(part for arg in step.args for part in text_parts(arg)))
