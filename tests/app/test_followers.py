@@ -72,8 +72,8 @@ def test_another_colour_of_one_widget_notifies_and_repaints_by_name(window: Wind
     application().processEvents()
     QApplication.instance().removeEventFilter(painted)  # type: ignore[union-attr]
     assert first == [
-        "jobs", "recordings", "drafts", "journal", "conflicts", "extent", "findings", "suggestions", "comparison", "window",
-        "picture", "header", "ruler", "lanes", "card", "footer", "bind desk", "popups",
+        "jobs", "recordings", "drafts", "journal", "conflicts", "art", "extent", "findings", "suggestions", "comparison",
+        "window", "picture", "header", "ruler", "lanes", "card", "footer", "bind desk", "popups",
         "picture", "card",  # the extent is unknown meanwhile
     ]  # fmt: skip
     known = names(window)

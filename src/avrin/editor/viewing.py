@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
+from avrin.binding.binding import bind
 from avrin.binding.player_options import option_named, scaled
-from avrin.editor.evaluation import seen_as, shown_on
+from avrin.binding.tracks import Tracks
+from avrin.editor.evaluation import evaluated, seen_as, shown_on
 from avrin.editor.snapshot import Snapshot
 from avrin.project.project import Plate, Screen
 
 __all__ = [
-    "put_over", "show_as", "show_in", "show_on", "show_over", "show_over_recorded", "show_texts_again", "show_with",
+    "put_over", "show_art_again", "show_as", "show_in", "show_on", "show_over", "show_over_recorded", "show_texts_again",
+    "show_with",
 ]  # fmt: skip
 
 
@@ -47,6 +50,12 @@ def show_in(now: Snapshot, language: str) -> Snapshot:
 def put_over(now: Snapshot, ground: str) -> Snapshot:
     """Set the background of thumbnails, "#rrggbb", or "" for the window's own."""
     return now.replaced(ground=ground) if ground != now.ground else now
+
+
+def show_art_again(now: Snapshot) -> Snapshot:
+    """Draw everything anew: a picture or a font changed on disk, which is no part of the project."""
+    bound = bind(now.project, None, now.bound.events, now.folder, slot=now.bound.slot, option=now.bound.option)
+    return evaluated(now, bound, Tracks(bound, now.trace)).replaced("view")
 
 
 def show_texts_again(now: Snapshot) -> Snapshot:

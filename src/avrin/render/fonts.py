@@ -33,6 +33,7 @@ __all__ = [
     "Glyph",
     "Run",
     "TextMeasure",
+    "drop_fonts",
     "face",
     "font_of",
     "ink",
@@ -334,3 +335,9 @@ class TextMeasure:
     def cap_height(self, size: float, bold: bool = False) -> float:
         """Return the height of a capital letter above the baseline, in pixels."""
         return face(self._fonts[bold]).cap * size
+
+
+def drop_fonts() -> None:
+    """Drop all loaded fonts and what was measured with them: a font's file changed."""
+    for cache in (face, _usable, shape, ink):
+        cache.cache_clear()

@@ -24,6 +24,7 @@ ORDER: dict[str, frozenset[Part]] = {
     "drafts": frozenset({"project", "opened"}),
     "journal": frozenset({"project", "opened"}),
     "conflicts": frozenset({"project", "opened"}),
+    "art": frozenset({"project", "file", "opened"}),
     "films": frozenset({"opened"}),
     "extent": frozenset({*HUD, "selection"}),
     "findings": frozenset({*HUD, "project", "opened"}),

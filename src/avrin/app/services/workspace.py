@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import cached_property
 from typing import TYPE_CHECKING
 
+from avrin.app.services.art import Art
 from avrin.app.services.checking import Checking
 from avrin.app.services.comparison import Comparison
 from avrin.app.services.conflicts import Conflicts
@@ -27,7 +28,7 @@ __all__ = ["Workspace"]
 class Workspace:
     """editor: the state, and all that changes it. The others read it, and announce their results through it.
 
-    files: of the project. traces: its recordings. conflicts: of a merge. checking: findings. suggestions: offers.
+    files: of the project. traces: its recordings. conflicts: of a merge. art: files. checking: findings. suggestions: offers.
     extents: of the selected widget. comparison: with an earlier version. video: films behind the HUD.
     sweeps: over thousands of external recordings.
     """
@@ -39,6 +40,7 @@ class Workspace:
         self.traces = Traces(editor)
         self.files = Files(editor, self.traces)
         self.conflicts = Conflicts(editor)
+        self.art = Art(editor)
         self.extents = Extents(editor)
         self.checking = Checking(editor)
         self.suggestions = Suggestions(editor)
