@@ -8,11 +8,13 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
 from PySide6.QtWidgets import QComboBox
 
+from avrin.app.controls.keys import KeepsKeys
 from avrin.app.controls.theme import font, measure, sheet, theme
 
 __all__ = ["Choice"]
 
 HEIGHT_PX = 26
+LETTERS = frozenset(Qt.Key(code) for code in range(Qt.Key.Key_A, Qt.Key.Key_Z + 1))  # choose a value by how it begins
 LIST = """
     background: {raised}; color: {ink}; border: 1px solid {line}; padding: 4px; outline: 0;
     selection-background-color: {soft}; selection-color: {ink};
@@ -21,10 +23,11 @@ BESIDE = 12  # pixels at each side of a text in the list
 ARROW = 22  # pixels for the arrow at the right, which indicates a list
 
 
-class Choice(QComboBox):
+class Choice(KeepsKeys, QComboBox):
     """A choice shown in words. taken: emitted when the user chose another value."""
 
     taken = Signal(object)
+    kept_keys = LETTERS
 
     def __init__(self, name: str, values: Sequence[object]) -> None:
         super().__init__()
