@@ -677,3 +677,18 @@ def test_gestures_import_nothing_of_the_program(file: Path) -> None:
         imported = [line for line in one.read_text("utf-8").splitlines() if line.startswith(("import ", "from "))]
         assert imported
         assert {line for line in imported if "avrin" in line} <= {"from avrin.kinds.schema import project_schema"}
+
+
+def test_what_is_dragged_takes_the_anchor_it_is_near_and_ctrl_keeps_it(hand: Hand) -> None:
+    hand.press(hand.at("depth"))
+    box = hand.box("depth")
+    to = hand.picture.picture_rect().topRight() - QPointF(150, -40)  # type: ignore[attr-defined]
+    hand.drag(box.center().toPoint(), (to - box.center()).toPoint(), CTRL)
+    assert hand.widget("depth")["place"]["anchor"] == "bottom-left"
+    hand.key(Key.Key_Z, CTRL)
+    hand.drag(box.center().toPoint(), (to - box.center()).toPoint(), ALT)
+    place = hand.widget("depth")["place"]
+    assert (place["anchor"], place["pivot"]) == ("top-right", "top-right")
+    assert hand.box("depth").center().x() == pytest.approx(to.x(), abs=1)
+    hand.key(Key.Key_Z, CTRL)
+    assert hand.file() == hand.before, "the move and its anchor are one step"

@@ -8,10 +8,22 @@ from typing import Literal, get_args
 from msgspec.structs import replace
 
 from avrin.project.project import Anchor, Place, Project, Screen, Widget
-from avrin.render.layout import Rect, safe_area, screen_scale
+from avrin.render.layout import Rect, anchor_point, safe_area, screen_scale
 from avrin.render.scene import widget_rect
 
-__all__ = ["WAYS", "Way", "aligned", "in_grid", "moved", "only_moved", "put_at", "same_size", "shifted", "spread"]
+__all__ = [
+    "WAYS",
+    "Way",
+    "aligned",
+    "anchored_there",
+    "in_grid",
+    "moved",
+    "only_moved",
+    "put_at",
+    "same_size",
+    "shifted",
+    "spread",
+]
 
 Way = Literal["left", "middle", "right", "top", "centre", "bottom"]
 WAYS: tuple[Way, ...] = get_args(Way)
@@ -140,6 +152,41 @@ def put_at(
         place, offset=(place.offset[0] if x is None else _near(x), place.offset[1] if y is None else _near(y))
     )
     return project.with_widget(replace(widget, place=place))
+
+
+def anchored_there(project: Project, idents: Sequence[str], screen: Screen) -> Project:
+    """Return the project with some widgets anchored to the corner, edge or middle nearest to their common box.
+
+    None moves on this screen. Widgets that follow something and repeated ones keep their anchors; a pivot that equals the
+    anchor goes with it.
+    """
+    free = [ident for ident in idents if not project.widget(ident).repeat]
+    rects = _rects(project, free, screen)
+    if not rects:
+        return project
+    anchor = _nearest_anchor(
+        _around(list(rects.values())), safe_area(screen), project.widget(next(iter(rects))).place.anchor
+    )
+    for ident in rects:
+        place = project.widget(ident).place
+        if place.anchor != anchor:
+            pivot = anchor if place.pivot == place.anchor else place.pivot
+            project = put_at(project, ident, screen, anchor=anchor, pivot=pivot)
+    return project
+
+
+def _nearest_anchor(box: Rect, area: Rect, current: Anchor) -> Anchor:
+    """Return the anchor whose edges or middle lines of the area are nearest to those of the box; among equals the current one."""
+    x, y = anchor_point(current)
+    across = _nearest(box.x, box.width, area.x, area.width, x)
+    down = _nearest(box.y, box.height, area.y, area.height, y)
+    return next(one for one in get_args(Anchor) if anchor_point(one) == (across, down))
+
+
+def _nearest(start: float, length: float, low: float, room: float, current: float) -> float:
+    """Return 0, 0.5 or 1: whether starts, middles or ends are nearest to each other along one axis."""
+    away = {share: abs(start + share * length - (low + share * room)) for share in (0.0, 0.5, 1.0)}
+    return min(away, key=lambda share: (round(away[share], 1), share != current))
 
 
 def shifted(place: Place, dx: float, dy: float) -> Place:

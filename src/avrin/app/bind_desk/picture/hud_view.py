@@ -31,7 +31,7 @@ from avrin.editor.by_hand import press_action
 from avrin.editor.edits import edit, seal, set_widget
 from avrin.editor.layout import free_all, show_slot
 from avrin.editor.selecting import select_widget, select_widgets, toggle
-from avrin.edits.placing import moved
+from avrin.edits.placing import anchored_there, moved
 from avrin.edits.snapping import across, down, held
 from avrin.render.layout import Rect, anchor_point, safe_area, screen_scale
 from avrin.render.scene import widget_rect
@@ -239,7 +239,7 @@ class HudView(PictureView):
             self._hover = hover
             self.update()
 
-    def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._carried = None
         self.before.dragged = False
         if self._zones is not None:
@@ -250,6 +250,8 @@ class HudView(PictureView):
         if self._sweep is not None:
             self._sweep = None
             self.update()
+        if self._drag is not None and self._drag.moving and not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self._anchor(self._drag)  # before anything ends the step
         self.grips.release(moved=self._drag is not None and self._drag.moving)
         if self._drag is not None:
             drag, self._drag, self._lines = self._drag, None, []
@@ -257,6 +259,14 @@ class HudView(PictureView):
                 self.editor.do(select_widget, drag.picks)
             self.editor.do(seal)
             self.update()
+
+    def _anchor(self, drag: Drag) -> None:
+        """Anchor what was dragged to what it is near now, as a part of the same step; Ctrl keeps the anchor."""
+        now = self.editor.now
+        chosen = [drag.widget.id] if drag.corner is not None else unlocked(now)
+        merge = f"size {drag.widget.id}" if drag.corner is not None else " ".join(("drag", *chosen))
+        label = f"resize {drag.widget.title}" if drag.corner is not None else f"move {selection_title(now)}"
+        self.editor.do(edit, anchored_there(now.project, chosen, now.view.screen), label, merge)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         ident = self.widget_at(QPointF(event.pos()))
