@@ -164,7 +164,11 @@ def test_the_ruler_is_a_slider_over_the_recording(carried: Window) -> None:
     assert carried.editor.now.seconds == pytest.approx(118)
     assert scale.currentValue() == carried.editor.now.seconds
     assert value(ruler) == "1:58.00"
-    play, speed = parts(carried.desk.ruler)
+    play, walk, speed = parts(carried.desk.ruler)
+    assert value(walk) == "moments"
+    press(walk)
+    assert value(walk) == "differences"
+    carried.desk.ruler.walk_the("moments")
     press(speed)
     assert (carried.editor.now.speed, value(speed)) == (2.0, "2×")
     carried.editor.do(change_speed, -1)
