@@ -448,7 +448,9 @@ def recording_fields(hand: Hand) -> dict[str, Any]:
 
 def action_fields(hand: Hand) -> dict[str, Any]:
     desk = hand.window.desk
-    desk.action_edit.open_for("")
+    hand.pressed("+ action")
+    hand.type_into(desk.action_edit.line, "Push 9 air -1")
+    desk.action_edit.open_for("Push")
     fields = desk.action_edit.fields
     hand.type_into(fields["label"], "Shove")
     hand.type_into(fields["key"], "J")

@@ -311,6 +311,9 @@ def test_an_action_made_while_driving_works_at_once(window: Window) -> None:
 def test_an_action_is_made_and_edited_in_place(window: Window) -> None:
     editor, edit = window.editor, window.desk.action_edit
     edit.open_for("")
+    assert edit.line is not None
+    write(edit.line, "Drop 9 depth +5")
+    edit.open_for("Drop")
     write(edit.fields["label"], "Sink")
     write(edit.fields["key"], "k")
     write(edit.fields["set0"], "depth")

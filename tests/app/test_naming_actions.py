@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 from msgspec.structs import replace
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
@@ -16,6 +16,7 @@ from avrin.editor.by_hand import start_drive
 from avrin.editor.edits import edit
 from avrin.editor.selecting import select_widget
 from avrin.project.project import Action, Assignment
+from gestures import CTRL, LEFT, Hand
 from window_fixtures import qapp, window  # noqa: F401
 
 Key = Qt.Key
@@ -25,8 +26,14 @@ Key = Qt.Key
 def form(window: Window) -> ActionEdit:
     """A new action's form, open."""
     window.desk.edit_action("")
+    form = window.desk.action_edit
+    assert form.line is not None
+    first = next(one.name for one in window.editor.now.project.variables if one.type in ("int", "float"))
+    form.line.setText(f"Action 1 {form.line.text().split()[0]} {first} -1")
+    QTest.keyClick(form.line, Key.Key_Return)
+    window.desk.edit_action("Action 1")
     QApplication.processEvents()
-    return window.desk.action_edit
+    return form
 
 
 def typed(form: ActionEdit, field: str, text: str) -> None:
@@ -131,3 +138,33 @@ def test_behind_an_emoji_marks_and_completion_are_where_they_belong(window: Wind
     edit.offer(asked=True)
     edit._take(next(entry for entry in edit.completion.entries if entry.text == "hull"))
     assert edit.toPlainText() == "🌊🌊 {hull}"
+
+
+def test_an_action_is_one_line_that_begins_with_what_is_selected(window: Window) -> None:
+    hand = Hand(window)
+    desk, edit = window.desk, window.desk.action_edit
+    hand.press(hand.at("hull_bar", 0.5, 0.9))
+    hand.pressed("+ action")
+    assert edit.line is not None
+    assert edit.line.text().split()[1:] == ["hull", "-1"], "the selected widget's variable comes first"
+    lanes = desk.lanes
+    air = next(one for one in lanes.lanes if one.name == "air")
+    lanes.reveal("air")
+    rect = lanes.lane_rect(air.name)
+    assert rect is not None
+    QTest.mouseClick(lanes.viewport(), LEFT, pos=QPoint(100, rect.y() + 10))
+    QApplication.processEvents()
+    assert edit.line.text().split()[1:] == ["air", "-1"], "a pressed lane names its variable"
+    hand.type_into(edit.line, "Gasp G air -20")
+    assert edit.isHidden()
+    made = hand.file()["actions"][-1]
+    assert made == {"label": "Gasp", "key": "G", "does": [{"set": "air", "to": "air - 20"}]}
+    hand.pressed("+ action")
+    hand.type_into(edit.line, "Gulp G air -5")
+    assert "already used by Gasp" in window.message.text()
+    assert not edit.isHidden()
+    hand.type_into(edit.line, "Gulp air -5")
+    assert edit.isHidden()
+    hand.key(Key.Key_Z, CTRL)
+    hand.key(Key.Key_Z, CTRL)
+    assert hand.file() == hand.before

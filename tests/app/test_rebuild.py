@@ -90,10 +90,12 @@ class Builder(Hand):
 
     def action(self, wanted: dict[str, Any]) -> None:
         desk = self.window.desk
-        desk.action_edit.open_for("")
-        edit = desk.action_edit
-        self.into(edit.fields["label"], wanted["label"])
-        self.into(edit.fields["key"], wanted["key"])
+        edit, first = desk.action_edit, wanted["does"][0]
+        edit.open_for("")
+        self.into(edit.line, f"{wanted['label']} {wanted['key']} {first['set']} = {first['to']}")
+        if not edit.isHidden():
+            return
+        edit.open_for(wanted["label"])
         for number, change in enumerate(wanted["does"]):
             if f"set{number}" not in edit.fields:
                 self.pressed("+ set another")

@@ -94,6 +94,9 @@ class Footer(QWidget):
         recording = Link("+ recording", self.recording_wanted.emit, bold=True)
         recording.setToolTip("Add a recording of the game")
         row.addWidget(recording)
+        action = Link("+ action", lambda: self.action_wanted.emit(""), bold=True)
+        action.setToolTip("Something to do by hand while the clock runs: Hit  H  hull -20")
+        row.addWidget(action)
         row.addStretch(1)
         hint = text_label(
             "Drag a variable onto the picture to show it there; drag its value to pin it", "third", "small"

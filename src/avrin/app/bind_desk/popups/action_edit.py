@@ -16,6 +16,9 @@ from avrin.binding.places import RulePlace
 from avrin.editor.changes import Change
 from avrin.editor.edits import edit
 from avrin.editor.playback import set_playing
+from avrin.editor.snapshot import sources
+from avrin.edits.action_line import action_line, parse_action
+from avrin.errors import AvrinError
 from avrin.project.project import Action, Assignment
 from avrin.rules.rename import renamed
 from avrin.trace.frames import KIND_OF
@@ -35,6 +38,7 @@ class ActionEdit(Popup):
         self._shown = -1  # number of rows, one per assignment
         self.rows: list[RuleRow] = []
         self.fields: dict[str, Field] = {}
+        self.line: Field | None = None  # a new action in one line, while there is no action yet
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(16, 10, 12, 10)
         self._column.setSpacing(6)
@@ -43,6 +47,8 @@ class ActionEdit(Popup):
 
     def on_change(self, change: Change) -> None:
         """Show the action, or its values at the playhead."""
+        if change.of("selection") and self.isVisible():
+            self._take_variable()
         if change.of("tracks"):
             self._refresh()
         elif change.of("figures"):
@@ -58,17 +64,8 @@ class ActionEdit(Popup):
         editor = self.editor
         editor.do(set_playing, False)  # typing must not advance the clock
         if not label:
-            number = 1
-            taken = {action.label for action in editor.now.project.actions}
-            while (label := f"Action {number}") in taken:
-                number += 1
-            keys = {action.key.upper() for action in editor.now.project.actions}
-            key = next((k for k in "123456789" if k not in keys), "")
-            first = next((v.name for v in editor.now.project.variables if v.type in ("int", "float")), "")
-            does = (Assignment(set=first, to=self._usual_rule(first)),) if first else ()
-            self._label = label
-            added = (*editor.now.project.actions, Action(label=label, key=key, does=does))
-            editor.do(edit, replace(editor.now.project, actions=added), "add action")
+            self._begin()
+            return
         self._label = label
         self._shown = -1
         self._refresh()
@@ -78,14 +75,76 @@ class ActionEdit(Popup):
         self.fields["label"].setFocus()
         self.fields["label"].selectAll()
 
+    def _begin(self) -> None:
+        """Ask for a new action in one line, beginning with the selected widget's variable; Enter keeps it."""
+        editor = self.editor
+        self._label, self._shown, self.rows = "", -1, []
+        self._clear()
+        self.line = self._field("new action in one line", 400, self._add_line)
+        self.line.setPlaceholderText("Hit  H  hull -20")
+        self.line.setToolTip("Label, key, variable, change; press a lane to name its variable")
+        self._add("new action", self.line, None, Link("done", self.close_it, bold=True))
+        project = editor.now.project
+        keys = {action.key.upper() for action in project.actions}
+        key = next((k for k in "123456789" if k not in keys), "")
+        name = self._first_variable()
+        kind = KIND_OF[project.all_variables()[name].type] if name else ""
+        self.line.show_text(action_line("", key, name, kind))
+        self._settle()
+        self.line.setFocus()
+        self.line.setCursorPosition(0)
+
+    def _first_variable(self) -> str:
+        """Return the selected variable, a variable of the selected widget, or the first number."""
+        now = self.editor.now
+        known = now.project.all_variables()
+        used = sources(now.widget) if now.widget is not None else []
+        first = [v.name for v in now.project.variables if v.type in ("int", "float")]
+        return next((name for name in (now.selection.variable, *used, *first) if name in known), "")
+
+    def _add_line(self, text: str) -> None:
+        """Add the action that a line describes, and close."""
+        editor = self.editor
+        labels = {action.label for action in editor.now.project.actions}
+        try:
+            action = parse_action(text, editor.now.project.all_variables(), labels)
+            if action.key and (taken := self._user_of(action.key)):
+                raise AvrinError(f"the key {action.key} is already used by {taken}", advice="Choose another key")
+        except AvrinError as error:
+            assert self.line is not None
+            self.line.mark(True)
+            editor.say(str(error), error=True)
+            return
+        self.close_it()
+        editor.do(edit, replace(editor.now.project, actions=(*editor.now.project.actions, action)), "add action")
+
+    def _user_of(self, key: str) -> str:
+        return next((a.label for a in self.editor.now.project.actions if a.key.upper() == key.upper()), "")
+
+    def _take_variable(self) -> None:
+        """Name the variable whose lane was pressed."""
+        name = self.editor.now.selection.variable
+        if name not in self.editor.now.project.all_variables():
+            return
+        if self.line is not None:
+            words = self.line.text().split()
+            known = self.editor.now.project.all_variables()
+            at = next((i for i in reversed(range(len(words))) if words[i] in known), len(words))
+            self.line.show_text(" ".join((*words[:at], name, *words[at + 1 :])))
+            self.line.setFocus()
+        elif self.action is not None and self.action.does:
+            self._set_target(0, name)
+
     def close_it(self) -> None:
+        self.line = None
         super().close_it()
         self._label = ""
 
     def _refresh(self) -> None:
         action = self.action
         if action is None:
-            self.hide()
+            if self.line is None:
+                self.hide()
             return
         if len(action.does) != self._shown:
             self._shown = len(action.does)
@@ -99,17 +158,28 @@ class ActionEdit(Popup):
             self.fields[f"set{number}"].mark(target in self.editor.now.bound.errors)
             rule.show_text()
         self._values()
+        self._settle()
+
+    def _settle(self) -> None:
+        """Show it at its size above the footer."""
         self.adjustSize()
         parent = self.parentWidget()
         if parent is not None:
             self.move(16, parent.height() - self.height() - 40)
+        if self.line is not None:
+            self.show()
+            self.raise_()
 
-    def _build(self, action: Action) -> None:
+    def _clear(self) -> None:
         while (item := self._column.takeAt(0)) is not None:
             if (part := item.widget()) is not None:
                 part.hide()
                 part.deleteLater()
         self.rows, self.fields = [], {}
+
+    def _build(self, action: Action) -> None:
+        self.line = None
+        self._clear()
         key = self._field("key", 70, self._set_key)
         self._add(
             "key", key, KeyLink(key, self._set_key), "does",
