@@ -84,7 +84,7 @@ def test_what_can_be_added_gives_a_widget_without_faults(kind: Kind) -> None:
     base = sample_project(sample_widget(kind, kind.test_sample))
     for raw in ({}, kind.test_sample.options):
         for addition in kind.additions(raw, base, bind(base).scope.events):
-            added = {**kind.test_sample.options, addition.option: addition.value}
+            added = {**raw, addition.option: addition.value}
             bind(base.with_widget(replace(base.widget("w"), options=added))).raise_first()
 
 

@@ -363,7 +363,10 @@ def additions(options: Mapping[str, Any], project: Project, _events: Events) -> 
     roster = next((one for one in project.rosters if one.name == options.get("roster")), None)
     if roster is None:
         found = [Addition(f"rows of {one.name}", "roster", one.name) for one in project.rosters]
-        return [*found, Addition("rows of finished runs", "rows", "runs")]
+        runs = (
+            [] if options.get("columns") else [Addition("rows of finished runs", "rows", "runs")]
+        )  # they may name slots
+        return [*found, *runs]
     columns = list(options.get("columns", ()))
     new = [{"title": field.name, "text": f"{{{roster.name}[slot].{field.name}}}"} for field in roster.fields]
     found = [Addition(f"+ {column['title']}", "columns", [*columns, column]) for column in new]
