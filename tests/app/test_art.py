@@ -53,7 +53,7 @@ def test_a_plate_that_changes_on_disk_is_drawn_anew(
         stamp = file.stat().st_mtime_ns + 1_000_000_000
         os.utime(file, ns=(stamp, stamp))
         qtbot.waitUntil(lambda colour=colour: middle(window) == colour)  # type: ignore[misc]
-    assert window.message.text() == "mine.png changed on disk and is shown anew"
+    assert window.message.text() == "mine.png changed on disk and was reloaded"
     assert editor.now.project.plates == (mine,)
     shutil.move(file, file.with_name("away.png"))
     qtbot.waitUntil(lambda: "mine.png: gone" in window.message.text())

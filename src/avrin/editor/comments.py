@@ -17,15 +17,17 @@ __all__ = [
     "resolve_comment", "visit_comment",
 ]  # fmt: skip
 
-LONGEST = 2000  # letters of a comment
+MAX_LETTERS = 2000  # letters of a comment
 
 
 def comment(now: Snapshot, text: str, author: str, date: str) -> Snapshot:
     """Add a comment on the selected widget at the playhead, in order of date and author. Raises AvrinError without a text."""
-    said = text.strip()
-    if not said or len(said) > LONGEST:
-        raise AvrinError(f"a comment has 1 to {LONGEST:,} letters", advice="Write what should be different, or is good")
-    made = replace(comment_here(now), text=said, author=author, date=date)
+    plain = text.strip()
+    if not plain or len(plain) > MAX_LETTERS:
+        raise AvrinError(
+            f"a comment has 1 to {MAX_LETTERS:,} letters", advice="Write what should be different, or is good"
+        )
+    made = replace(comment_here(now), text=plain, author=author, date=date)
     comments = sorted((*now.project.comments, made), key=lambda one: (one.date, one.author))
     return edit(seal(now), replace(now.project, comments=tuple(comments)), f"comment on {about(now.project, made)}")
 

@@ -53,7 +53,7 @@ def put_over(now: Snapshot, ground: str) -> Snapshot:
 
 
 def show_art_again(now: Snapshot) -> Snapshot:
-    """Draw everything anew: a picture or a font changed on disk, which is no part of the project."""
+    """Redraw everything: a picture or a font changed on disk, outside the project."""
     bound = bind(now.project, None, now.bound.events, now.folder, slot=now.bound.slot, option=now.bound.option)
     return evaluated(now, bound, Tracks(bound, now.trace)).replaced("view")
 

@@ -14,7 +14,7 @@ __all__ = ["action_line", "parse_action"]
 KEY = re.compile(r"[A-Za-z0-9]|F\d{1,2}|(?:(?:Ctrl|Alt|Shift)\+)+\S+")
 CHANGE = re.compile(r"(?P<sign>[-+−])\s*(?P<by>\d+(?:[.,]\d+)?)")
 FLAGS = {"on": "true", "yes": "true", "true": "true", "off": "false", "no": "false", "false": "false"}
-LONGEST = 60  # letters of a label
+MAX_LETTERS = 60  # letters of a label
 EXAMPLE = "Write for example: Hit H hull -20"
 
 
@@ -34,8 +34,8 @@ def parse_action(text: str, variables: Mapping[str, Variable], labels: Collectio
     label = " ".join(before) or f"{variable} {change}".strip()
     if label in labels:
         raise AvrinError(f"there is an action '{label}' already", advice="Give it another label")
-    if len(label) > LONGEST:
-        raise AvrinError(f"a label has 1 to {LONGEST} letters", advice=EXAMPLE)
+    if len(label) > MAX_LETTERS:
+        raise AvrinError(f"a label has 1 to {MAX_LETTERS} letters", advice=EXAMPLE)
     return Action(
         label=label,
         key=key.upper() if len(key) == 1 else key,

@@ -1,4 +1,4 @@
-"""Conflicts of a merge that nobody has decided yet."""
+"""Undecided conflicts of a merge."""
 
 from __future__ import annotations
 
@@ -24,5 +24,5 @@ def _undecided(case: Case) -> Iterator[Finding]:
 
 
 CHECKS = (
-    Check("undecided-conflict", "error", "Two people changed the same part, and nobody has chosen.", project=_undecided),
+    Check("undecided-conflict", "error", "Two people changed the same part, and the conflict is undecided.", project=_undecided),
 )  # fmt: skip

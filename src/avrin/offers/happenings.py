@@ -77,14 +77,14 @@ def _texts(project: Project, trace: Trace, behaviours: Seen) -> Iterator[Happeni
                 continue
             paired |= {doer, other}
             both = np.union1d(changes[doer], changes[other])
-            yield _told(project, trace, behaviours, both, {"who": doer, "whom": other})
+            yield _text_event(project, trace, behaviours, both, {"who": doer, "whom": other})
             break
     for name, moves in changes.items():
         if name not in paired and _says(name, MESSAGES):
-            yield _told(project, trace, behaviours, moves, {"text": name})
+            yield _text_event(project, trace, behaviours, moves, {"text": name})
 
 
-def _told(project: Project, trace: Trace, behaviours: Seen, at: Array, args: dict[str, str]) -> Happening:
+def _text_event(project: Project, trace: Trace, behaviours: Seen, at: Array, args: dict[str, str]) -> Happening:
     """Return the event of texts that change at some frames: at each step of a count if one steps with them."""
     count = _count_with(project, trace, behaviours, at)
     first = next(iter(args.values()))

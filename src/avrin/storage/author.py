@@ -9,12 +9,12 @@ import subprocess
 __all__ = ["author"]
 
 TIMEOUT_S = 5
-LONGEST = 120  # letters of a name
+MAX_LETTERS = 120  # letters of a name
 
 
 @functools.cache
 def author() -> str:
-    """Return the name that git signs commits with, "" if there is none. Only the user's own settings are read."""
+    """Return the name that git signs commits with, "" if it is not set. Only the user's own settings are read."""
     git = shutil.which("git")
     if git is None:
         return ""
@@ -28,4 +28,4 @@ def author() -> str:
         )
     except (OSError, subprocess.SubprocessError):
         return ""
-    return " ".join(done.stdout.decode("utf-8", "replace").split())[:LONGEST]
+    return " ".join(done.stdout.decode("utf-8", "replace").split())[:MAX_LETTERS]

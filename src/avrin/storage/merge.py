@@ -1,6 +1,6 @@
 """Merge two versions of a project that descend from a third: entries by id and name, fields by key.
 
-What only one side changed is taken from it. What both changed differently is a conflict: ours is used until somebody
+What only one side changed is taken from it. What both changed differently is a conflict: ours is used until the user
 chooses. Everything works on plain JSON values, so that fields a newer Avrin added are merged as well.
 """
 
@@ -25,11 +25,11 @@ LONGEST_VALUE = 60  # characters of a value in a message
 
 
 def merged(base: Project, ours: Project, theirs: Project) -> Project:
-    """Return the merged project, with its conflicts in `conflicts`. Raises AvrinError if the result is no valid project."""
+    """Return the merged project, with its conflicts in `conflicts`. Raises AvrinError if the result is invalid."""
     found: list[Conflict] = []
-    whole = _merge((), as_json(base), as_json(ours), as_json(theirs), found)
+    document = _merge((), as_json(base), as_json(ours), as_json(theirs), found)
     try:
-        project, _ = loads(json.dumps(whole).encode())
+        project, _ = loads(json.dumps(document).encode())
     except AvrinError as error:
         raise error.within("the merged project") from None
     known = {conflict.at for conflict in project.conflicts}
@@ -44,12 +44,12 @@ def resolved(project: Project, conflict: Conflict, *, theirs: bool) -> Project:
     project = replace(project, conflicts=tuple(one for one in project.conflicts if one.at != conflict.at))
     if not theirs:
         return project
-    whole = as_json(project)
+    document = as_json(project)
     if conflict.at[:1] == ("order",):
-        _reorder(whole, conflict.at[1:], conflict.theirs)
+        _reorder(document, conflict.at[1:], conflict.theirs)
     else:
-        _put(whole, conflict.at, conflict.theirs)
-    return loads(json.dumps(whole).encode())[0]
+        _put(document, conflict.at, conflict.theirs)
+    return loads(json.dumps(document).encode())[0]
 
 
 def conflict_title(conflict: Conflict) -> str:
@@ -93,13 +93,13 @@ def _merge_objects(
     at: Path, base: dict[str, Json], ours: dict[str, Json], theirs: dict[str, Json], found: list[Conflict]
 ) -> dict[str, Json]:
     names = [*ours, *(name for name in theirs if name not in ours)]
-    whole: dict[str, Json] = {}
+    document: dict[str, Json] = {}
     for name in names:
         values = [side.get(name, ABSENT) for side in (base, ours, theirs)]
         value = _merge((*at, name), values[0], values[1], values[2], found)
         if value is not ABSENT:
-            whole[name] = value
-    return whole
+            document[name] = value
+    return document
 
 
 def _merge_lists(
@@ -112,10 +112,10 @@ def _merge_lists(
 def _order(at: Path, base: list[str], ours: list[str], theirs: list[str], found: list[Conflict]) -> list[str]:
     """Return the order of both sides' entries: that of the side that changed it, what only the other has in its place."""
     common = {*base} & {*ours} & {*theirs}
-    before, mine, other = ([name for name in side if name in common] for side in (base, ours, theirs))
-    first, second = (theirs, ours) if mine == before else (ours, theirs)
-    if before not in (mine, other) and mine != other:
-        found.append(Conflict(at=("order", *at), ours=list(mine), theirs=list(other)))
+    before, our_order, their_order = ([name for name in side if name in common] for side in (base, ours, theirs))
+    first, second = (theirs, ours) if our_order == before else (ours, theirs)
+    if before not in (our_order, their_order) and our_order != their_order:
+        found.append(Conflict(at=("order", *at), ours=list(our_order), theirs=list(their_order)))
     order = list(first)
     previous = -1
     for name in second:
@@ -128,7 +128,7 @@ def _order(at: Path, base: list[str], ours: list[str], theirs: list[str], found:
 
 
 def _by_name(value: Json) -> dict[str, Json] | None:
-    """Return a list's entries by their names; None if it is no list, or an entry has no name of its own."""
+    """Return a list's entries by their names; None for another value, or if an entry lacks a name of its own."""
     if not isinstance(value, list):
         return None
     names = [_name(entry) for entry in value]
@@ -158,34 +158,34 @@ def _or_null(value: Json) -> Json:
 # -- resolving ----------------------------------------------------------------------------------------------------------
 
 
-def _put(whole: Json, at: Path, value: Json) -> None:
+def _put(document: Json, at: Path, value: Json) -> None:
     """Set the value at a path, or remove it if it is None; entries that do not exist are added."""
     *parents, last = at
     for name in parents:
-        whole = _inside(whole, name)
-    if isinstance(whole, list):
-        number = next((i for i, entry in enumerate(whole) if _name(entry) == last), len(whole))
-        whole[number : number + 1] = [] if value is None else [value]
+        document = _inside(document, name)
+    if isinstance(document, list):
+        number = next((i for i, entry in enumerate(document) if _name(entry) == last), len(document))
+        document[number : number + 1] = [] if value is None else [value]
     elif value is None:
-        whole.pop(last, None)
+        document.pop(last, None)
     else:
-        whole[last] = value
+        document[last] = value
 
 
-def _inside(whole: Json, name: str) -> Json:
-    if isinstance(whole, list):
-        found = next((entry for entry in whole if _name(entry) == name), None)
+def _inside(document: Json, name: str) -> Json:
+    if isinstance(document, list):
+        found = next((entry for entry in document if _name(entry) == name), None)
     else:
-        found = whole.setdefault(name, {})
+        found = document.setdefault(name, {})
     if not isinstance(found, dict | list):
         raise AvrinError(f"'{name}' does not exist any more", advice="Choose ours")
     return found
 
 
-def _reorder(whole: Json, at: Path, names: Sequence[str]) -> None:
+def _reorder(document: Json, at: Path, names: Sequence[str]) -> None:
     for name in at:
-        whole = _inside(whole, name)
+        document = _inside(document, name)
     place = {name: number for number, name in enumerate(names)}
-    known = sorted((entry for entry in whole if _name(entry) in place), key=lambda entry: place[_name(entry)])
+    known = sorted((entry for entry in document if _name(entry) in place), key=lambda entry: place[_name(entry)])
     turn = iter(known)
-    whole[:] = [next(turn) if _name(entry) in place else entry for entry in whole]
+    document[:] = [next(turn) if _name(entry) in place else entry for entry in document]

@@ -22,7 +22,7 @@ NAMES = (
 def cut(trace: Trace, first: int, end: int) -> Trace:
     """Return frames first..end (exclusive) as a recording of its own that begins at 0 s; runs are numbered from 1.
 
-    Times of later runs shift along if the recording's time runs on over its runs, and stay if each run starts anew.
+    Times of later runs shift along if the recording's time runs on over its runs, and stay if each run restarts its time.
     Raises AvrinError if there are no such frames.
     """
     first, end = max(0, first), min(end, len(trace))
@@ -45,7 +45,7 @@ def cut(trace: Trace, first: int, end: int) -> Trace:
 
 
 def _cut_column(column: Column, first: int, end: int) -> Column:
-    """Return a column's part, without texts that occur only elsewhere: whoever gets the part must not read them."""
+    """Return a column's part, without texts that occur only elsewhere, which must not be shared with it."""
     data = column.data[first:end].copy()
     if column.kind != "text":
         return Column(column.kind, data)

@@ -1,4 +1,4 @@
-"""Watch the pictures and fonts a project draws with, and draw everything anew when one changes on disk."""
+"""Watch the pictures and fonts a project draws with, and redraw everything when one changes on disk."""
 
 from __future__ import annotations
 
@@ -74,7 +74,7 @@ class Art(QObject):
         self._waiting.start(DEBOUNCE_MS)
 
     def _compare(self) -> None:
-        """Draw anew if a file differs from what it was."""
+        """Redraw if the stamp of a file has changed."""
         marks = {file: picture_mark(str(file)) for file in self._marks}
         differing = [file for file, mark in marks.items() if mark != self._marks[file]]
         self._marks = marks
@@ -88,4 +88,4 @@ class Art(QObject):
             self._editor.say(f"{', '.join(gone[:3])}: gone from the project's folder", error=True)
         else:
             names = ", ".join(file.name for file in differing[:3]) + (" …" if len(differing) > 3 else "")
-            self._editor.say(f"{names} changed on disk and is shown anew")
+            self._editor.say(f"{names} changed on disk and was reloaded")

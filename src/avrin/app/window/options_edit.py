@@ -27,7 +27,7 @@ __all__ = ["OptionsEdit"]
 SCALE = NumberInput("a size of 25 to 400 %", "125", low=25, high=400, unit="%")
 FLASHES, CALM = "as designed", "never"
 HEX = re.compile(r"#[0-9a-fA-F]{6}\b")
-LONGEST = 60  # letters of a name
+MAX_LETTERS = 60  # letters of a name
 
 
 class OptionsEdit(Popup):
@@ -121,8 +121,8 @@ class OptionsEdit(Popup):
     def _rename(self, number: int, text: str) -> None:
         options, name = self.editor.now.project.options, " ".join(text.split())
         others = {option.name for i, option in enumerate(options) if i != number}
-        if not 0 < len(name) <= LONGEST or name in others:
-            self._refuse(number, "name", f"A name has 1 to {LONGEST} letters, and no two options share one")
+        if not 0 < len(name) <= MAX_LETTERS or name in others:
+            self._refuse(number, "name", f"A name has 1 to {MAX_LETTERS} letters, and no two options share one")
             return
         shown = self.editor.now.bound.option == options[number].name
         self._set(number, "name", name=name)

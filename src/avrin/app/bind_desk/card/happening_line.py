@@ -14,7 +14,7 @@ __all__ = ["HappeningLine"]
 
 
 class HappeningLine(Line):
-    """A link for each thing a variable can do; hidden for a name that is no variable."""
+    """A link for each thing a variable can do; hidden for other names."""
 
     def __init__(self, editor: Editor, name: str) -> None:
         super().__init__("event", level=True)
