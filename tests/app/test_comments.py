@@ -6,6 +6,7 @@ import pytest
 from PySide6.QtTest import QTest
 
 from avrin.app.controls.link import Link
+from avrin.editor.by_hand import advance_drive
 from gestures import CTRL, LEFT, Hand, Key
 from window_fixtures import look_at, qapp, window  # noqa: F401
 
@@ -84,3 +85,19 @@ def test_comments_follow_a_new_id_and_outlive_their_widget(hand: Hand) -> None:
     hand.key(Key.Key_C)
     labels = [link.text() for link in edit.findChildren(Link)]
     assert any(text.startswith("scrap, which is gone at ") for text in labels)
+
+
+def test_an_action_with_the_key_of_a_command_has_it_while_driving(hand: Hand) -> None:
+    window, editor = hand.window, hand.window.editor
+    hand.pressed("+ action")
+    hand.type_into(window.desk.action_edit.line, "Crouch C hull = 7")
+    hand.picture.setFocus()
+    hand.key(Key.Key_D)
+    hand.key(Key.Key_C)
+    editor.do(advance_drive, 0.2)
+    assert editor.now.live is not None
+    assert editor.now.trace.columns["hull"].data[-1] == 7
+    assert "comments" not in window.popups.__dict__, "the list of comments was not even made"
+    hand.key(Key.Key_D)
+    hand.key(Key.Key_C)
+    assert window.popups.comments.isVisible()

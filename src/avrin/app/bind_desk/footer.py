@@ -53,6 +53,7 @@ class Footer(QWidget):
         self.order.show_value(editor.now.layout.order)
         self.keys: list[ActionKey] = []
         self._shortcuts: list[QShortcut] = []
+        self._displaced: list[QShortcut] = []  # commands of the window whose keys belong to actions while driving
         self._faces = QStackedWidget()
         self._driving, self._kept = QWidget(), text_label("", "ink", bold=True)
         for face in (self._resting(), self._driving, self._keeping()):
@@ -137,9 +138,8 @@ class Footer(QWidget):
 
     def _fill_driving(self) -> None:
         """Show keys for the current actions."""
-        for shortcut in self._shortcuts:
-            shortcut.deleteLater()
-        self._shortcuts, self.keys = [], []
+        self._drop_shortcuts()
+        self.keys = []
         old = self._driving
         self._driving, row = _face()
         self._faces.removeWidget(old)
@@ -169,7 +169,20 @@ class Footer(QWidget):
         row.addWidget(restart)
         row.addWidget(Link("stop", doing(stop_drive), bold=True))
 
+    def _drop_shortcuts(self) -> None:
+        for shortcut in self._shortcuts:
+            shortcut.setEnabled(False)  # it still exists for a while
+            shortcut.deleteLater()
+        for shortcut in self._displaced:
+            shortcut.setEnabled(True)
+        self._shortcuts, self._displaced = [], []
+
     def _shortcut(self, key: str, act: Callable[[], None]) -> None:
+        """Let a key act while driving; a command of the window with that key waits, as two would block each other."""
+        for other in self.window().findChildren(QShortcut):
+            if other.isEnabled() and other.key() == QKeySequence(key) and other not in self._shortcuts:
+                other.setEnabled(False)
+                self._displaced.append(other)
         shortcut = QShortcut(QKeySequence(key), self.window())
         shortcut.activated.connect(act)
         self._shortcuts.append(shortcut)
@@ -185,9 +198,7 @@ class Footer(QWidget):
             self._fill_driving()
             self._faces.setCurrentIndex(1)
             return
-        for shortcut in self._shortcuts:
-            shortcut.deleteLater()
-        self._shortcuts = []
+        self._drop_shortcuts()
         if now.unkept:
             self._kept.setText(f"Driven by hand, {self.editor.now.trace.length:.1f} s")
         self._faces.setCurrentIndex(2 if now.unkept else 0)
