@@ -36,6 +36,9 @@ def suggested(
         ({"killer": WHO, "victim": WHOM, "kill_id": COUNT}, {"kill": ("changed(kill_id)", "killer", "victim")}),
         # Odd names: the count is found by what it does.
         ({"lastAttacker": WHO, "target_name": WHOM, "zz": COUNT}, {"zz": ("changed(zz)", "lastAttacker", "target_name")}),
+        # Names that no event may have are not taken over.
+        ({"killer": WHO, "victim": WHOM, "if_": COUNT}, {"defeat": ("changed(if_)", "killer", "victim")}),
+        ({"killer": WHO, "victim": WHOM, "a2_kills": COUNT}, {"a_2_kill": ("changed(a2_kills)", "killer", "victim")}),
         # Without a count, the texts alone, and only where there is one.
         ({"killer": WHO, "victim": WHOM},
          {"defeat": ("(changed(killer) or changed(victim)) and length(killer) > 0", "killer", "victim")}),

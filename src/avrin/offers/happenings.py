@@ -14,7 +14,8 @@ from msgspec import Struct
 
 from avrin.kinds.hints import COUNTS, DOERS, MESSAGES, SUFFERERS, is_inside, is_score, plain_title, tokens
 from avrin.kinds.subject import Seen
-from avrin.project.project import EventKind, Project, Roster, Variable
+from avrin.project.project import NAME, EventKind, Project, Roster, Variable
+from avrin.project.reserved_words import RESERVED
 from avrin.trace.frames import Array, Trace
 
 __all__ = ["Happening", "happenings"]
@@ -148,7 +149,12 @@ def _event_name(source: str, *, fallback: bool) -> str:
         return "news"
     last = words[-1]
     words[-1] = last[:-1] if len(last) > 3 and last.endswith("s") and not last.endswith("ss") else last
-    return "_".join(words)
+    return _usable("_".join(words), "defeat" if fallback else "news")
+
+
+def _usable(name: str, instead: str) -> str:
+    """Return a name if an event may have it; names in recordings may begin with a digit, or be words of the rule language."""
+    return name if re.match(NAME, name) and name not in RESERVED else instead
 
 
 # -- scores of a roster -------------------------------------------------------------------------------------------------
@@ -195,7 +201,9 @@ def _steps(project: Project, trace: Trace, behaviours: Seen) -> Iterator[Happeni
         if not MIN_TIMES <= len(at) <= FEW_MOVES * len(trace) or not _by_cells(behaviours, (x, y)):
             continue
         stem = "_".join(words[:-1])
-        event = EventKind(name=f"{stem}_step" if stem else "step", when=f"changed({x}) or changed({y})")
+        event = EventKind(
+            name=_usable(f"{stem}_step" if stem else "step", "step"), when=f"changed({x}) or changed({y})"
+        )
         yield Happening(event, "", f"{x}, {y} move from cell to cell, {len(at):,} times", (x, y), counted=True)
 
 
