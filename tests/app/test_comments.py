@@ -91,7 +91,6 @@ def test_an_action_with_the_key_of_a_command_has_it_while_driving(hand: Hand) ->
     window, editor = hand.window, hand.window.editor
     hand.pressed("+ action")
     hand.type_into(window.desk.action_edit.line, "Crouch C hull = 7")
-    hand.picture.setFocus()
     hand.key(Key.Key_D)
     hand.key(Key.Key_C)
     editor.do(advance_drive, 0.2)

@@ -228,7 +228,9 @@ class BindDesk(QWidget):
         """The action editor, created on first use."""
         from avrin.app.bind_desk.popups.action_edit import ActionEdit  # late: 7 ms
 
-        return ActionEdit(self.editor, self)
+        popup = ActionEdit(self.editor, self)
+        popup.kept.connect(self.hud.setFocus)  # so that its key acts at once
+        return popup
 
     def edit_place(self, *, title: bool = False) -> None:
         """Edit the selected widget's position, or its title."""

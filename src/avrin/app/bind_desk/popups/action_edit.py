@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from msgspec.structs import replace
+from PySide6.QtCore import Signal
 from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
@@ -30,6 +31,8 @@ WIDTH_PX = 600
 
 class ActionEdit(Popup):
     """Each change is one edit of the project."""
+
+    kept = Signal()  # a new action was added
 
     def __init__(self, editor: Editor, parent: QWidget) -> None:
         super().__init__(parent)
@@ -117,6 +120,7 @@ class ActionEdit(Popup):
             return
         self.close_it()
         editor.do(edit, replace(editor.now.project, actions=(*editor.now.project.actions, action)), "add action")
+        self.kept.emit()
 
     def _user_of(self, key: str) -> str:
         return next((a.label for a in self.editor.now.project.actions if a.key.upper() == key.upper()), "")
