@@ -46,7 +46,7 @@ class Footer(QWidget):
         super().__init__()
         self.editor = editor
         self._files, self._traces = files, traces
-        self.finder = Field("find a lane", 120)
+        self.finder = Field("find a lane", 96)
         self.order = Choice("order of the lanes", LANE_ORDERS)
         self.order.setToolTip("The order of the lanes; a lane's head can be dragged up and down  (Alt+Up, Alt+Down)")
         self.order.taken.connect(editor.doing(order_lanes))
