@@ -203,3 +203,24 @@ def test_git_merges_projects_with_it_as_documented(tmp_path: Path) -> None:
     assert asked.returncode == 1
     assert "title: ours Theirs, theirs Ours" in asked.stdout
     assert loads(path.read_bytes())[0].conflicts == (Conflict(at=("title",), ours="Theirs", theirs="Ours"),)
+
+
+def test_long_values_are_cut_in_messages() -> None:
+    assert value_words("x" * 60) == "x" * 60
+    assert value_words("x" * 61) == f"{'x' * 59}…"
+    assert len(value_words(["long"] * 40)) == 60
+
+
+def test_ignored_findings_of_both_sides_are_kept_and_lists_without_names_are_one_value() -> None:
+    ours, theirs = ({"code": "low-contrast", "of": name, "reason": "meant"} for name in ("bar", "air"))
+    project = merged(version((("hush",), [ours])), version((("hush",), [ours])), version((("hush",), [ours, theirs])))
+    assert project.hush == (ours, theirs)
+    both = merged(version(), version((("hush",), [ours])), version((("hush",), [theirs])))
+    assert (both.hush, both.conflicts) == ((ours, theirs), ())
+    columns = [{"title": "a", "text": "{hull}"}, {"title": "b", "text": "{air}"}]
+    swapped = merged(
+        version((("widgets", 1, "options"), {"columns": columns[:1]})),
+        version((("widgets", 1, "options"), {"columns": columns})),
+        version((("widgets", 1, "options"), {"columns": columns[1:]})),
+    )
+    assert [conflict.at for conflict in swapped.conflicts] == [("widgets", "air", "options", "columns")]

@@ -21,6 +21,7 @@ __all__ = ["conflict_title", "merged", "resolved", "value_words"]
 Path = tuple[str, ...]
 ABSENT: Any = object()
 KEYS = ("id", "name", "code", "label", "set")  # that identify an entry of a list: the first that it has
+IGNORED = {"of", "about", "reason"}  # keys of an ignored finding
 LONGEST_VALUE = 60  # characters of a value in a message
 
 
@@ -147,8 +148,9 @@ def _name(entry: Json) -> str:
         return " ".join(str(entry.get(key, "")) for key in ("date", "author", "widget", "t"))
     if "at" in entry:
         return json.dumps(entry["at"])
-    own = next((str(entry[key]) for key in KEYS if isinstance(entry.get(key), str)), "")
-    return own or (json.dumps(entry, sort_keys=True) if "code" in entry else "")
+    if "code" in entry and IGNORED & {*entry}:  # an ignored finding; a language has a code alone
+        return json.dumps({key: value for key, value in entry.items() if key != "reason"}, sort_keys=True)
+    return next((str(entry[key]) for key in KEYS if isinstance(entry.get(key), str)), "")
 
 
 def _or_null(value: Json) -> Json:
