@@ -148,17 +148,24 @@ def test_an_action_is_one_line_that_begins_with_what_is_selected(window: Window)
     assert edit.line is not None
     assert edit.line.text().split()[1:] == ["hull", "-1"], "the selected widget's variable comes first"
     lanes = desk.lanes
+    QTest.keyClicks(edit.line, "Gasp ")  # half written
     air = next(one for one in lanes.lanes if one.name == "air")
     lanes.reveal("air")
     rect = lanes.lane_rect(air.name)
     assert rect is not None
     QTest.mouseClick(lanes.viewport(), LEFT, pos=QPoint(100, rect.y() + 10))
     QApplication.processEvents()
-    assert edit.line.text().split()[1:] == ["air", "-1"], "a pressed lane names its variable"
+    assert edit.line.text().split()[-2:] == ["air", "-1"], "a pressed lane names its variable"
+    assert edit.line.text().startswith("Gasp ")
+    assert hand.file() == hand.before, "and adds nothing"
     hand.type_into(edit.line, "Gasp G air -20")
     assert edit.isHidden()
     made = hand.file()["actions"][-1]
     assert made == {"label": "Gasp", "key": "G", "does": [{"set": "air", "to": "air - 20"}]}
+    hand.pressed("+ action")
+    QTest.keyClicks(edit.line, "nonsense ")
+    hand.pressed("done")
+    assert edit.isHidden()
     hand.pressed("+ action")
     hand.type_into(edit.line, "Gulp G air -5")
     assert "already used by Gasp" in window.message.text()

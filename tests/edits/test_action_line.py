@@ -34,6 +34,7 @@ NAMED = {one.name: one for one in VARIABLES}
         ("Turn leak", "Turn", "", "leak", "not leak"),
         ('Win W phase = "won"', "Win", "W", "phase", '"won"'),
         ("Ouch 1 player.hp -3", "Ouch", "1", "player.hp", "player.hp - 3"),
+        ("1 hull -1", "hull -1", "1", "hull", "hull - 1"),
         ("A hull -1", "A", "", "hull", "hull - 1"),  # one word before the variable is the label
     ],
 )  # fmt: skip

@@ -30,7 +30,9 @@ def parse_action(text: str, variables: Mapping[str, Variable], labels: Collectio
         close = next((found for word in words if len(word) > 2 and (found := nearest(word, variables))), "")
         raise AvrinError("no variable is named" + (f": did you mean '{close}'?" if close else ""), advice=EXAMPLE)
     variable, before, change = words[at], words[:at], " ".join(words[at + 1 :])
-    key = before.pop() if len(before) > 1 and KEY.fullmatch(before[-1]) else ""
+    # One word alone is a label, such as A, but for a figure, which nobody means as one.
+    last = before[-1] if before else ""
+    key = before.pop() if (len(before) > 1 or last.isdigit()) and KEY.fullmatch(last) else ""
     label = " ".join(before) or f"{variable} {change}".strip()
     if label in labels:
         raise AvrinError(f"there is an action '{label}' already", advice="Give it another label")

@@ -83,7 +83,9 @@ class ActionEdit(Popup):
         editor = self.editor
         self._label, self._shown, self.rows = "", -1, []
         self._clear()
-        self.line = self._field("new action in one line", 400, self._add_line)
+        self.line = Field("new action in one line", 400)
+        self.line.returnPressed.connect(self._add_line)  # leaving the field, to press a lane, keeps nothing yet
+        self.line.exited.connect(self.setFocus)
         self.line.setPlaceholderText("Hit  H  hull -20")
         self.line.setToolTip("Label, key, variable, change; press a lane to name its variable")
         self._add("new action", self.line, None, Link("done", self.close_it, bold=True))
@@ -105,17 +107,19 @@ class ActionEdit(Popup):
         first = [v.name for v in now.project.variables if v.type in ("int", "float")]
         return next((name for name in (now.selection.variable, *used, *first) if name in known), "")
 
-    def _add_line(self, text: str) -> None:
-        """Add the action that a line describes, and close."""
-        editor = self.editor
+    def _add_line(self) -> None:
+        """Add the action that the line describes, and close."""
+        editor, line = self.editor, self.line
+        if line is None:
+            return
+        text = line.text()
         labels = {action.label for action in editor.now.project.actions}
         try:
             action = parse_action(text, editor.now.project.all_variables(), labels)
             if action.key and (taken := self._user_of(action.key)):
                 raise AvrinError(f"the key {action.key} is already used by {taken}", advice="Choose another key")
         except AvrinError as error:
-            assert self.line is not None
-            self.line.mark(True)
+            line.mark(True)
             editor.say(str(error), error=True)
             return
         self.close_it()
@@ -128,16 +132,13 @@ class ActionEdit(Popup):
     def _take_variable(self) -> None:
         """Name the variable whose lane was pressed."""
         name = self.editor.now.selection.variable
-        if name not in self.editor.now.project.all_variables():
+        known = self.editor.now.project.all_variables()
+        if self.line is None or name not in known:
             return
-        if self.line is not None:
-            words = self.line.text().split()
-            known = self.editor.now.project.all_variables()
-            at = next((i for i in reversed(range(len(words))) if words[i] in known), len(words))
-            self.line.show_text(" ".join((*words[:at], name, *words[at + 1 :])))
-            self.line.setFocus()
-        elif self.action is not None and self.action.does:
-            self._set_target(0, name)
+        words = self.line.text().split()
+        at = next((i for i in reversed(range(len(words))) if words[i] in known), len(words))
+        self.line.show_text(" ".join((*words[:at], name, *words[at + 1 :])))
+        self.line.setFocus()
 
     def close_it(self) -> None:
         self.line = None
