@@ -34,7 +34,7 @@ class CommentsEdit(Popup):
         self.editor, self._traces = editor, traces
         self._shown: object = None
         self.field = Field("new comment", WIDE - 28)
-        self.field.taken.connect(self._add)
+        self.field.returnPressed.connect(self._add)  # a half-written comment waits while a moment is looked for
         self.field.exited.connect(self.setFocus)
         self.about = text_label(size="small")
         self.list = QScrollArea()
@@ -114,11 +114,11 @@ class CommentsEdit(Popup):
         both.addLayout(acts)
         return both
 
-    def _add(self, text: str) -> None:
-        if not text.strip():
+    def _add(self) -> None:
+        if not self.field.text().strip():
             return
         try:
-            self.editor.do(comment, text, author(), date.today().isoformat())
+            self.editor.do(comment, self.field.text(), author(), date.today().isoformat())
         except AvrinError as error:
             self.field.mark(True)
             self.editor.say(str(error), error=True)
