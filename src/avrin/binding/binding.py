@@ -172,6 +172,7 @@ def bind(
     if option is None:
         option = earlier.option if earlier is not None else ""
     chosen = option_named(project, option)
+    option = chosen.name if chosen is not None else ""  # it may have been removed
     kinds = {name: KIND_OF[variable.type] for name, variable in project.all_variables().items()}
     derived = {d.name: d.rule for d in project.derived}
     declared = {e.name: {arg: KIND_OF[type_] for arg, type_ in e.args.items()} for e in project.events}

@@ -92,6 +92,7 @@ class Header(QWidget):
             self.refresh()
         elif change.of("figures"):
             self._refresh_run()
+            self._refresh_viewer()
         if change.of("findings"):
             self._count()
 
@@ -119,10 +120,16 @@ class Header(QWidget):
         speaks = editor.now.view.language
         self.language.setVisible(speaks != OWN)
         self.language.set_text(speaks)
-        self.viewer.setVisible(bool(editor.now.project.players or editor.now.project.options))
-        self.viewer.set_text(viewer_title(editor.now))
+        self._refresh_viewer()
         self._refresh_run()
         self.title.refresh()
+
+    def _refresh_viewer(self) -> None:
+        """Show whose HUD it is: the name may be recorded, and differ from run to run."""
+        now = self.editor.now
+        self.viewer.setVisible(bool(now.project.players or now.project.options))
+        if self.viewer.isVisibleTo(self) and (text := viewer_title(now)) != self.viewer.text():
+            self.viewer.set_text(text)
 
     def _refresh_run(self) -> None:
         editor = self.editor
