@@ -456,6 +456,8 @@ class Card(QScrollArea):
     def _build_event(self, column: QVBoxLayout, name: str) -> None:
         """Add an event's fields."""
         lines = self.event_lines = EventLines(self.editor, name, derives=name == self._deriving)
+        if lines.derives:
+            self._deriving = name  # a rule that is emptied keeps its field
         lines.rules_wanted.connect(lambda: self._derive(name))
         self.rows += lines.rows
         for row in lines.rows:
