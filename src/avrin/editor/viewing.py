@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from avrin.binding.binding import bind
 from avrin.binding.player_options import option_named, scaled
 from avrin.binding.tracks import Tracks
 from avrin.editor.evaluation import evaluated, seen_as, shown_on
@@ -53,9 +52,16 @@ def put_over(now: Snapshot, ground: str) -> Snapshot:
 
 
 def show_art_again(now: Snapshot) -> Snapshot:
-    """Redraw everything: a picture or a font changed on disk, outside the project."""
-    bound = bind(now.project, None, now.bound.events, now.folder, slot=now.bound.slot, option=now.bound.option)
-    return evaluated(now, bound, Tracks(bound, now.trace)).replaced("view")
+    """Redraw everything: a picture or a font changed on disk, outside the project.
+
+    The bindings are copied, because views redraw a widget when its binding is another object; no value is computed again.
+    """
+    copies = {
+        ident: replace(widget, copies=tuple(replace(one) for one in widget.copies))
+        for ident, widget in now.bound.widgets.items()
+    }
+    bound = replace(now.bound, widgets=copies)
+    return evaluated(now, bound, Tracks(bound, now.trace, now.tracks)).replaced("view")
 
 
 def show_texts_again(now: Snapshot) -> Snapshot:
