@@ -13,8 +13,10 @@ from pytestqt.qtbot import QtBot
 
 from avrin.app.services import art
 from avrin.app.window.window import Window
+from avrin.bundled_fonts import packed_font
 from avrin.editor.edits import edit
 from avrin.editor.viewing import show_over
+from avrin.render.fonts import MONO, SANS
 from window_fixtures import qapp, window  # noqa: F401
 
 
@@ -60,3 +62,26 @@ def test_a_plate_that_changes_on_disk_is_drawn_anew(
     file.write_bytes(b"broken")
     qtbot.waitUntil(lambda: "mine.png changed" in window.message.text())
     assert middle(window) not in ("#0000ff", "#00ff00")
+
+
+def test_a_font_that_changes_on_disk_is_drawn_anew(
+    window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(art, "LOOK_MS", 0)
+    editor, hud = window.editor, window.desk.hud
+    fonts = editor.now.folder / "fonts"
+    fonts.mkdir()
+    words = editor.now.project.widget("cells_word")
+    editor.do(edit, replace(editor.now.project, widgets=(words,)), "widgets")
+    drawn = []
+    for name, font in (("other", SANS), ("mine", MONO)):
+        (fonts / f"{name}.ttf").write_bytes(packed_font(font.file))
+        mine = replace(words, look={**words.look, "font": f"fonts/{name}.ttf"})
+        editor.do(edit, replace(editor.now.project, widgets=(mine,)), "widgets")
+        drawn.append(hud.grab().toImage())
+    assert drawn[0] != drawn[1]
+    file = fonts / "mine.ttf"
+    qtbot.waitUntil(lambda: file in window.workspace.art.watched)
+    shutil.copy(fonts / "other.ttf", file)
+    qtbot.waitUntil(lambda: "mine.ttf changed" in window.message.text())
+    assert hud.grab().toImage() == drawn[0]

@@ -15,7 +15,7 @@ from avrin.app.painting.offscreen import painting
 from avrin.kinds.shapes import Font, TextRun
 from avrin.render.fonts import face, font_of, shape
 
-__all__ = ["colour_of", "draw_texts", "outline_path"]
+__all__ = ["colour_of", "draw_texts", "forget_letters", "outline_path"]
 
 MOST_WIDE = 1500  # pixels of a line cached as one picture
 PARTS = 8  # subpixel positions at which a glyph is rendered: closer ones look alike
@@ -240,3 +240,9 @@ def _pen(colour: str, width: float) -> QPen:
     pen = QPen(colour_of(colour), width * 2)
     pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
     return pen
+
+
+def forget_letters() -> None:
+    """Drop what was drawn with fonts: `Font` names a file without its stamp."""
+    for cache in (_manner, _line, _glyph_path, _line_path):
+        cache.cache_clear()

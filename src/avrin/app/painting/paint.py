@@ -12,7 +12,7 @@ from PySide6.QtCore import QBuffer, QIODevice, QRectF, QSize, Qt
 from PySide6.QtGui import QBrush, QColor, QImage, QImageReader, QPainter, QPainterPath, QPen, QTransform
 
 from avrin.app.painting.colour_vision import as_seen_with
-from avrin.app.painting.lettering import colour_of, draw_texts, outline_path
+from avrin.app.painting.lettering import colour_of, draw_texts, forget_letters, outline_path
 from avrin.app.painting.offscreen import painting
 from avrin.errors import AvrinError
 from avrin.kinds.shapes import Box, Clip, Group, NineSlice, Path, Picture, Shape, TextRun
@@ -22,7 +22,7 @@ from avrin.render.drawing_errors import note_fault
 from avrin.render.nine_slice import is_within, nine_parts, picture_size
 from avrin.render.sandbox import Confined
 
-__all__ = ["draw", "draw_shapes", "forget_pictures", "load_picture", "png_bytes"]
+__all__ = ["draw", "draw_shapes", "forget_files", "load_picture", "png_bytes"]
 
 log = logging.getLogger(__name__)
 MOST_SIDE = 128  # pixels of an outline cached as an image
@@ -195,9 +195,10 @@ def _loaded(source: str, _mark: tuple[int, int] | None, width: int, height: int,
     return image
 
 
-def forget_pictures() -> None:
-    """Drop cached pictures of the previous project's files."""
+def forget_files() -> None:
+    """Drop what was drawn from files: those of the previous project, or ones that changed on disk."""
     _loaded.cache_clear()
+    forget_letters()
 
 
 def _picture(painter: QPainter, picture: Picture) -> None:

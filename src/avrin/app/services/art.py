@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer
+from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 
 from avrin.app.services.editor import Editor
 from avrin.binding.used_files import files_used
@@ -26,6 +26,8 @@ Mark = tuple[int, int] | None
 
 class Art(QObject):
     """Watches files and their folders: most programs replace a file instead of writing into it."""
+
+    changed = Signal()  # a file: what was drawn with it is to be dropped, before everything is drawn again
 
     def __init__(self, editor: Editor) -> None:
         super().__init__(editor)
@@ -82,6 +84,7 @@ class Art(QObject):
         if not differing:
             return
         drop_files()
+        self.changed.emit()
         self._editor.do(show_art_again)
         gone = [file.name for file in differing if marks[file] is None]
         if gone:

@@ -206,19 +206,23 @@ class Window(QMainWindow):
         for asks in (self.workspace.files.journaling, self.workspace.traces, self.workspace.conflicts):
             asks.asked.connect(self.notices.ask)
             asks.answered.connect(self.notices.withdraw)
+        self.workspace.art.changed.connect(self._forget_files)
         self.desk.completed.connect(self._drop_picture)
 
     def on_change(self, change: Change) -> None:
         """Show the project's title, and messages."""
         if change.of("opened"):
-            from avrin.app.painting.paint import forget_pictures  # late: 170 ms, after the kept picture
-
-            forget_pictures()
+            self._forget_files()
         if change.of("history", "file", "access"):
             self._title()
         if change.of("message"):
             said = self.editor.now.message
             self.message.say(said.text, said.error)
+
+    def _forget_files(self) -> None:
+        from avrin.app.painting.paint import forget_files  # late: 170 ms, after the kept picture
+
+        forget_files()
 
     def _make_shortcuts(self) -> None:
         for action in self.actions_table:
