@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from avrin.rules.check import BUILT_IN, Scope
+from avrin.rules.built_in import BUILT_IN
+from avrin.rules.check import Scope
 from avrin.rules.functions.registry import FUNCTIONS
 from avrin.rules.functions.spec import Function
 from avrin.rules.scan import as_column, evaluate

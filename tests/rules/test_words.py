@@ -10,7 +10,7 @@ import pytest
 import avrin.rules
 from avrin.errors import AvrinError
 from avrin.project.reserved_words import JOINING_WORDS, MOMENT_WORDS, RESERVED, VALUE_WORDS
-from avrin.rules.check import BUILT_IN
+from avrin.rules.built_in import BUILT_IN
 from avrin.storage.files import check_name
 
 

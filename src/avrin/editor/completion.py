@@ -10,7 +10,7 @@ from avrin.kinds.icons import ICONS
 from avrin.project.numbers import plain_number
 from avrin.project.reserved_words import JOINING_WORDS, VALUE_WORDS
 from avrin.render.values import format_value, with_unit
-from avrin.rules.check import BUILT_IN
+from avrin.rules.built_in import BUILT_IN
 from avrin.rules.functions.registry import FUNCTIONS
 from avrin.storage.assets import PICTURE
 from avrin.storage.files import is_name

@@ -31,7 +31,8 @@ from avrin.kinds.plain_words import Words
 from avrin.kinds.shapes import Box, Shape, TextRun
 from avrin.kinds.subject import Offer, Subject
 from avrin.project.project import Place, Project, Variable, Widget
-from avrin.rules.check import BUILT_IN, Events
+from avrin.rules.built_in import BUILT_IN
+from avrin.rules.check import Events
 from avrin.rules.functions.over_time import wide
 from avrin.rules.functions.registry import FUNCTIONS
 from avrin.rules.operators import OR

@@ -7,14 +7,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from typing import Any
 
 from msgspec.structs import replace
 
-from avrin.errors import AvrinError, nearest
-from avrin.project.reserved_words import MOMENT_WORDS
+from avrin.errors import AvrinError
 from avrin.rules import nodes as n
 from avrin.rules import operators as op
+from avrin.rules.advice import WITHOUT_SLOT, WORDS, conversion_advice, kinds_advice, unknown_name
+from avrin.rules.built_in import BUILT_IN
 from avrin.rules.errors import RuleError
 from avrin.rules.event_steps import EventRules, EventSteps, derived_event, occurrence, recorded_event
 from avrin.rules.foreign_words import foreign_word_advice, function_like, name_like
@@ -23,52 +23,16 @@ from avrin.rules.functions.spec import Function, Param
 from avrin.rules.language import PLURAL, Language
 from avrin.rules.parse import parse
 from avrin.rules.patterns import pattern
-from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step
+from avrin.rules.steps import Graph, Op, Step
 from avrin.rules.template import Part, split_template, template_step
-from avrin.trace.frames import Array, ColumnKind
+from avrin.trace.frames import ColumnKind
 
-__all__ = ["BUILT_IN", "Events", "Scope"]
+__all__ = ["Events", "Scope"]
 
 Events = Mapping[str, Mapping[str, ColumnKind]]
 
 
-def _now(out: Array, _args: Sequence[Array], _params: Params, chunk: Chunk, _state: Carried) -> None:
-    out[...] = chunk.t - chunk.began
-
-
-def _clock(out: Array, _args: Sequence[Array], _params: Params, chunk: Chunk, _state: Carried) -> None:
-    out[...] = chunk.t
-
-
-def _run(out: Array, _args: Sequence[Array], _params: Params, chunk: Chunk, _state: Carried) -> None:
-    out[...] = chunk.run
-
-
-# Each built-in name for a moment: its operator and its meaning.
-BUILT_IN = dict(
-    zip(
-        MOMENT_WORDS,
-        (
-            (Op("now", _now, timed=True, rests=False), "Seconds since this run began."),
-            (Op("clock", _clock, timed=True, rests=False), "Seconds of the trace."),
-            (Op("run", _run, timed=True), "The run's number, from 1."),
-        ),
-        strict=True,
-    )
-)
-# A word for a slot, and what to say where it stands for none.
-WITHOUT_SLOT = (
-    (
-        "slot", "`slot` works only in a widget repeated over a roster, or on a split screen",
-        "Write the slot's number",
-    ),
-    (
-        "me", "`me` is the player whose HUD it is, but the project names no players",
-        "Choose a roster as the project's players (Ctrl+I)",
-    ),
-)  # fmt: skip
 MOST_FRAMES_BACK = 1_000_000
-WORDS: dict[str, str] = {"number": "a number", "flag": "a condition", "text": "a text", "any": "missing"}
 
 
 class Scope:
@@ -311,7 +275,7 @@ class Scope:
         raise RuleError(
             f"expected {WORDS[wanted]}, but this is {WORDS[step.kind]}",
             node.span,
-            advice=_cure(wanted, step),
+            advice=conversion_advice(wanted, step),
             instead=instead,
             sort="type",
         )
@@ -327,18 +291,8 @@ class Scope:
         if name in self._variables:
             return self.graph.column(name, self._variables[name])
         if name in self._derived:
-            try:
+            with _told_at(node.span, f"the derived value `{name}`"):
                 return self.derived(name)
-            except RuleError as error:
-                if (
-                    error.sort == "circle"
-                ):  # unclosed texts belong to this span; other errors belong to the derived value
-                    raise RuleError(
-                        error.problem, node.span, advice="Break the circle at one of them", sort="circle"
-                    ) from None
-                raise RuleError(
-                    f"the derived value `{name}` has an error of its own", node.span, advice="Correct it first"
-                ) from None
         if name in BUILT_IN:
             return self.graph.add(BUILT_IN[name][0], (), "number")
         for word, problem, advice in WITHOUT_SLOT:
@@ -441,7 +395,7 @@ class Scope:
             raise RuleError(
                 f"the first is {WORDS[kind]} and the second {WORDS[second.kind]}",
                 second_node.span,
-                advice=_kinds_advice(kind, second.kind, placeholder=table is op.OTHERWISE),
+                advice=kinds_advice(kind, second.kind, placeholder=table is op.OTHERWISE),
                 sort="type",
             )
         nothing = self.graph.constant(None, kind)
@@ -525,52 +479,24 @@ class Scope:
         """Return the event named by a literal, and its steps."""
         name = self._literal_name(node, function)
         if name not in self.events:
-            raise _unknown("event", name, node.span, self.events)
-        try:
+            raise unknown_name("event", name, node.span, self.events)
+        with _told_at(node.span, f'the event "{name}"'):
             return name, self.event(name)
-        except RuleError as error:
-            if error.sort == "circle":
-                raise RuleError(
-                    error.problem, node.span, advice="Break the circle at one of them", sort="circle"
-                ) from None
-            raise RuleError(
-                f'the event "{name}" has an error of its own', node.span, advice="Correct it first"
-            ) from None
 
     def _event_argument(self, name: str, event: EventSteps, node: n.Node, function: Function) -> Step:
         """Return the values of an event's argument, named by a literal."""
         argument = self._literal_name(node, function)
         if argument not in event.latest:
-            raise _unknown(f"argument of {name}", argument, node.span, event.latest)
+            raise unknown_name(f"argument of {name}", argument, node.span, event.latest)
         return event.latest[argument]
 
 
-def _kinds_advice(first: ColumnKind, second: ColumnKind, *, placeholder: bool) -> str:
-    """Return advice if two values must have the same kind. placeholder: the second replaces a missing first."""
-    if placeholder and (first, second) == ("number", "text"):
-        return 'Write a number, or make the first a text: text(x, "0") otherwise "###". A placeholder is chosen on the card'
-    return f"Expected {WORDS[first]} here too"
-
-
-def _unknown(what: str, name: str, span: n.Span, names: Mapping[str, Any]) -> RuleError:
-    close = nearest(name, names)
-    return RuleError(
-        f'no {what} "{name}"' + (f': did you mean "{close}"?' if close else ""),
-        span,
-        advice="" if close else f"There are {', '.join(names)}" if names else "None is known",
-        sort="name",
-        instead=f'"{close}"' if close else "",
-    )
-
-
-def _cure(wanted: ColumnKind, step: Step) -> str:
-    names = step.params if step.op.name == "column" else ("it",)
-    if wanted == "flag":
-        return f"Compare it: {names[0]} > 0" if step.kind == "number" else f'Compare it: {names[0]} == "…"'
-    if wanted == "number":
-        return (
-            f"Write `if {names[0]} then 1 else 0`"
-            if step.kind == "flag"
-            else "A text has no numeric value; length(x) has"
-        )
-    return 'Write text(x, "0")' if step.kind == "number" else 'Write `if c then "yes" else "no"`'
+@contextmanager
+def _told_at(span: n.Span, what: str) -> Iterator[None]:
+    """Report an error in what a rule refers to at the rule's span; spans inside it belong to another text."""
+    try:
+        yield
+    except RuleError as error:
+        if error.sort == "circle":
+            raise RuleError(error.problem, span, advice="Break the circle at one of them", sort="circle") from None
+        raise RuleError(f"{what} has an error of its own", span, advice="Correct it first") from None

@@ -60,12 +60,12 @@ def _count(out: Array, when: Array, times: Array) -> None:
     out[...] = np.where((when == TRUE) & (whole > 0) & np.isfinite(whole), whole, 0.0)
 
 
-def _absent_count(out: Array, recorded: Array, derived: Array) -> None:
+def _unless_recorded(out: Array, recorded: Array, derived: Array) -> None:
     out[...] = np.where(np.isnan(recorded), derived, 0.0)
 
 
 COUNT = pure("occurrences", _count)
-UNLESS_RECORDED = pure("unless recorded", _absent_count)
+UNLESS_RECORDED = pure("unless recorded", _unless_recorded)
 
 
 def recorded_event(graph: Graph, name: str, args: Mapping[str, ColumnKind]) -> EventSteps:
