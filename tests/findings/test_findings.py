@@ -7,7 +7,8 @@ from pathlib import Path
 import pytest
 from msgspec.structs import replace
 
-from avrin.binding.binding import BoundWidget, bind
+from avrin.binding.binding import bind
+from avrin.binding.bound import BoundWidget
 from avrin.binding.places import RulePlace, with_rule
 from avrin.binding.tracks import Tracks
 from avrin.findings.case import Case

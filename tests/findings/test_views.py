@@ -7,7 +7,8 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
-from avrin.binding.binding import BoundWidget, bind
+from avrin.binding.binding import bind
+from avrin.binding.bound import BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.findings.case import Case
 from avrin.findings.finding import Check, Finding

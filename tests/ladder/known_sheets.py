@@ -9,7 +9,8 @@ from typing import Any
 if __name__ == "__main__":  # by hand: where the tests find what they share
     sys.path[:0] = [str(Path(__file__).parents[1]), str(Path(__file__).parents[2] / "src")]
 
-from avrin.binding.binding import Bound, bind
+from avrin.binding.binding import bind
+from avrin.binding.bound import Bound
 from avrin.binding.tracks import Tracks
 from avrin.kinds.shapes import Box, Group, Shape
 from avrin.ladder.coverage import coverage

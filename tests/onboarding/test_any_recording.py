@@ -10,7 +10,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from avrin.binding.binding import BoundWidget, bind
+from avrin.binding.binding import bind
+from avrin.binding.bound import BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.findings.inspector import Inspector
 from avrin.findings.registry import CHECKS

@@ -6,7 +6,7 @@ set; after a restart, and after the recording ends, values hold until an action 
 
 from __future__ import annotations
 
-from avrin.binding.binding import Bound
+from avrin.binding.bound import Bound
 from avrin.kinds.kind import plain_id
 from avrin.project.project import Variable
 from avrin.rules.running import Running

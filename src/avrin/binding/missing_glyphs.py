@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.kinds.glyph_sheet import GlyphSheet
 

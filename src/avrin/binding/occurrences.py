@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator, Mapping
 import numpy as np
 from msgspec import Struct
 
-from avrin.binding.binding import Bound
+from avrin.binding.bound import Bound
 from avrin.rules.errors import RuleError
 from avrin.rules.event_steps import EventSteps
 from avrin.rules.steps import Step

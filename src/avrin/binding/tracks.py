@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 
 import numpy as np
 
-from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.bound import Bound, BoundWidget
 from avrin.binding.occurrences import Occurrences, find_occurrences
 from avrin.binding.places import RulePlace
 from avrin.project.project import Plate

@@ -11,7 +11,7 @@ import msgspec
 from msgspec import Struct
 from msgspec.structs import FieldInfo
 
-from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.bound import Bound, BoundWidget
 from avrin.binding.places import is_template, rule_at, rule_places
 from avrin.errors import AvrinError
 from avrin.kinds.assets import Asset, icon_name

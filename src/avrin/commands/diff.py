@@ -10,7 +10,7 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
-from avrin.binding.binding import Bound
+from avrin.binding.bound import Bound
 from avrin.binding.tracks import Tracks
 from avrin.commands.many import Many, add_many
 from avrin.diff.entries import entries

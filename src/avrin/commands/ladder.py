@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.bound import Bound, BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.commands.arguments import progress
 from avrin.commands.many import Many, add_many

@@ -10,7 +10,8 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
-from avrin.binding.binding import Bound, bind
+from avrin.binding.binding import bind
+from avrin.binding.bound import Bound
 from avrin.errors import AvrinError
 from avrin.kinds.shapes import Shape
 from avrin.printable import one_line

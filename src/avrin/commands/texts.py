@@ -8,7 +8,8 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from avrin.binding.binding import Bound, bind
+from avrin.binding.binding import bind
+from avrin.binding.bound import Bound
 from avrin.binding.tracks import Tracks
 from avrin.commands.shared import loaded, recordings
 from avrin.errors import AvrinError, reason_of

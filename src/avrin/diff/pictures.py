@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from msgspec import Struct
 
-from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.bound import Bound, BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.diff.stretches import differs, rows_of
 from avrin.project.project import Project, Screen

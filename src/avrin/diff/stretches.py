@@ -8,7 +8,8 @@ from pathlib import Path
 import numpy as np
 from msgspec import Struct
 
-from avrin.binding.binding import Bound, BoundWidget, bind
+from avrin.binding.binding import bind
+from avrin.binding.bound import Bound, BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.project.project import Project
 from avrin.rules.check import Events

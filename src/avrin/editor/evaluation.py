@@ -6,7 +6,8 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from avrin.binding.binding import Bound, bind
+from avrin.binding.binding import bind
+from avrin.binding.bound import Bound
 from avrin.binding.player_options import option_named, scaled
 from avrin.binding.tracks import Tracks, new_steps
 from avrin.editor.snapshot import Snapshot

@@ -13,7 +13,8 @@ import numpy as np
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from avrin.binding.binding import Bound, BoundWidget, bind
+from avrin.binding.binding import bind
+from avrin.binding.bound import Bound, BoundWidget
 from avrin.binding.declarations import declared
 from avrin.binding.derived import derived_users
 from avrin.binding.live import Live

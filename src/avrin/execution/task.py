@@ -9,7 +9,8 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.binding.binding import Bound, bind
+from avrin.binding.binding import bind
+from avrin.binding.bound import Bound
 from avrin.execution.bundle import Bundle, bundled, unpacked
 from avrin.execution.locations import Location, at_hand
 from avrin.project.project import Project, Recording, Variable

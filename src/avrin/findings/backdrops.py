@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 from msgspec import Struct
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.errors import AvrinError
 from avrin.findings.case import Case

@@ -8,7 +8,7 @@ from collections.abc import Iterator, Mapping
 import numpy as np
 from msgspec.structs import replace
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.places import RulePlace, rule_at, with_rule
 from avrin.binding.tracks import changes
 from avrin.errors import nearest

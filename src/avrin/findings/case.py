@@ -10,7 +10,7 @@ from typing import Any, TypeVar
 import numpy as np
 from msgspec import Struct
 
-from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.bound import Bound, BoundWidget
 from avrin.binding.player_options import option_named, scaled
 from avrin.binding.tracks import Tracks
 from avrin.findings.views import View

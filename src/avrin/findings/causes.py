@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 
 from msgspec.structs import replace
 
-from avrin.binding.binding import Bound
+from avrin.binding.bound import Bound
 from avrin.findings.finding import SEVERITIES, Check, Finding, Shared
 from avrin.project.project import Project
 

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from msgspec.structs import replace
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.places import RulePlace, rule_at, rule_places
 from avrin.findings.case import Case
 from avrin.findings.finding import Check, Finding, Fix

@@ -7,7 +7,7 @@ from functools import partial
 
 import numpy as np
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.findings.case import Case
 from avrin.project.project import Screen, ScreenPart

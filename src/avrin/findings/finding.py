@@ -7,7 +7,7 @@ from typing import Literal
 
 from msgspec import Struct
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.findings.case import Case
 from avrin.project.project import Project
 

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 from msgspec.structs import replace
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.missing_glyphs import missing_glyphs
 from avrin.findings.case import Case
 from avrin.findings.finding import Check, Finding, Fix

@@ -8,7 +8,8 @@ from functools import partial
 
 from msgspec.structs import replace
 
-from avrin.binding.binding import Bound, BoundWidget, bind
+from avrin.binding.binding import bind
+from avrin.binding.bound import Bound, BoundWidget
 from avrin.binding.player_options import option_named
 from avrin.binding.tracks import Tracks
 from avrin.errors import AvrinError

@@ -5,7 +5,7 @@ from __future__ import annotations
 import functools
 from collections.abc import Iterator
 
-from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.bound import Bound, BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.errors import AvrinError
 from avrin.findings.case import Case

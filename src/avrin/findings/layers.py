@@ -9,7 +9,7 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.findings.case import Case
 from avrin.findings.extents import SLACK, dims, touching_matrix

@@ -10,7 +10,7 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import fields, replace
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.findings.backdrops import backdrop, knows_film
 from avrin.findings.case import Case

@@ -9,7 +9,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.used_files import drawn_with, in_texts_of
 from avrin.errors import AvrinError
 from avrin.findings.case import Case, below

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.places import RulePlace
 from avrin.binding.tracks import Tracks, changes
 from avrin.errors import AvrinError

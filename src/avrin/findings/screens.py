@@ -9,7 +9,7 @@ from functools import partial
 import numpy as np
 from msgspec.structs import replace
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.findings.case import Case
 from avrin.findings.extents import SLACK, dims, reach_of, touching_matrix, touching_pairs, unlike_screens

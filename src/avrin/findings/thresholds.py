@@ -10,7 +10,7 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.places import RulePlace, is_template, rule_at, rule_places, titled_words
 from avrin.binding.tracks import Tracks
 from avrin.errors import AvrinError

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 from msgspec.structs import replace
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.places import RulePlace, rule_at
 from avrin.binding.tracks import Tracks
 from avrin.findings.case import Case, below, stretches

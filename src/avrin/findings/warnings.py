@@ -9,7 +9,7 @@ from functools import partial
 import numpy as np
 from msgspec import Struct
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.errors import AvrinError
 from avrin.findings.case import Case
 from avrin.findings.finding import Check, Finding, Fix

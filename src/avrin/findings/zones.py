@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 from msgspec import Struct
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.errors import AvrinError
 from avrin.findings.case import Case, stretches

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from avrin.binding.binding import Bound
+from avrin.binding.bound import Bound
 from avrin.binding.tracks import Tracks
 from avrin.errors import AvrinError
 from avrin.i18n.catalogue import catalogue_path, kept_po, read_po

@@ -8,7 +8,8 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.binding.binding import Bound, bind
+from avrin.binding.binding import bind
+from avrin.binding.bound import Bound
 from avrin.errors import AvrinError, nearest
 from avrin.i18n.catalogue import Texts, catalogue_path, codes_in, plural_forms, read_texts
 from avrin.i18n.messages import Message, fields, messages

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.binding.binding import Bound
+from avrin.binding.bound import Bound
 from avrin.binding.places import RulePlace, is_template, rule_at, rule_places
 from avrin.kinds.plain_words import words_in
 from avrin.rules.errors import RuleError

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Generator, Mapping
 
-from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.bound import Bound, BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.kinds.shapes import Group
 from avrin.ladder.drivers import is_driver

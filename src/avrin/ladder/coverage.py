@@ -8,7 +8,7 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.kinds.states import HIDDEN
 from avrin.trace.frames import FloatArray

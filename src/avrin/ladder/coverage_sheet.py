@@ -6,7 +6,7 @@ import csv
 import io
 from collections.abc import Mapping, Sequence
 
-from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.bound import Bound, BoundWidget
 from avrin.kinds.shapes import Box, Shape, TextRun
 from avrin.kinds.states import HIDDEN, state_label
 from avrin.ladder.coverage import Stay

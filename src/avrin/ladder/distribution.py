@@ -8,7 +8,7 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.binding.binding import Bound
+from avrin.binding.bound import Bound
 from avrin.ladder.drivers import driver_step, recorded_values
 from avrin.project.project import Variable, VariableType
 from avrin.trace.frames import Array, Column, ColumnKind, FloatArray, Trace, Value

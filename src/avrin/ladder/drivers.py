@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.bound import Bound, BoundWidget
 from avrin.rules.errors import RuleError
 from avrin.rules.scan import as_column, evaluate
 from avrin.rules.steps import Step

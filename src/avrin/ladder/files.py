@@ -8,7 +8,7 @@ import math
 from collections.abc import Mapping, Sequence
 from html import escape
 
-from avrin.binding.binding import Bound
+from avrin.binding.bound import Bound
 from avrin.kinds.states import HIDDEN, state_label
 from avrin.ladder.coverage import Stay
 from avrin.ladder.rows import Row

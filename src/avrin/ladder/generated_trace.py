@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from avrin.binding.binding import Bound
+from avrin.binding.bound import Bound
 from avrin.binding.tracks import Tracks
 from avrin.ladder.compared_words import compared_words
 from avrin.ladder.samples import samples

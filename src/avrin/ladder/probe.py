@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 from msgspec.structs import replace
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.kinds.kind import Edge
 from avrin.ladder.drivers import driver_step

@@ -7,7 +7,7 @@ from collections.abc import Generator, Iterable, Iterator, Mapping, Sequence
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.ladder.drivers import drivers, recorded_values
 from avrin.ladder.probe import Probe

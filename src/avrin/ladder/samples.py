@@ -10,7 +10,7 @@ from typing import TypeVar
 import numpy as np
 from msgspec import Struct
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.ladder.compared_words import compared_words
 from avrin.ladder.distribution import (

@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 from msgspec import Struct
 
-from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.bound import Bound, BoundWidget
 from avrin.kinds.look import CALM, CRITICAL, LOW
 from avrin.kinds.shapes import Box, Clip, Group, Path, Shape, TextRun
 from avrin.kinds.states import MISSING

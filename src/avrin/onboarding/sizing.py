@@ -7,7 +7,8 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
-from avrin.binding.binding import Bound, BoundWidget, bind
+from avrin.binding.binding import bind
+from avrin.binding.bound import Bound, BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.project.project import Project, Widget
 from avrin.render.columns import columns_fitted

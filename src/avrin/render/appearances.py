@@ -11,7 +11,7 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 from msgspec import Struct
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.rules.patterns import Pattern
 from avrin.rules.steps import Step

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 from msgspec import Struct
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.kinds.kind import Cell
 from avrin.project.project import Widget

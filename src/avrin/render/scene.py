@@ -13,7 +13,7 @@ from typing import NamedTuple
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.bound import Bound, BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.kinds.kind import Cell, Drawing, Grip, State
 from avrin.kinds.look import Look, seconds

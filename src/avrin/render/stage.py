@@ -7,7 +7,7 @@ from collections.abc import Collection, Mapping
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.bound import Bound, BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.project.project import Screen
 from avrin.render.scene import Placed, drawn_widget, is_drawn, moved_widget

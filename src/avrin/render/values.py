@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.kinds.kind import State
 from avrin.project.numbers import plain_number
 from avrin.trace.frames import Value

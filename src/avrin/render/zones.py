@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.bound import Bound, BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.project.project import Plate, Screen
 from avrin.render.layout import Rect, anchor_point, safe_area, screen_fit, screen_scale

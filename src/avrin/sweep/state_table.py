@@ -12,7 +12,7 @@ import pyarrow.parquet as pq
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.bound import Bound, BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.errors import AvrinError
 from avrin.kinds.states import HIDDEN

@@ -13,7 +13,7 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 from msgspec import Struct
 
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.errors import AvrinError
 from avrin.trace.frames import TRUE, Array, Trace

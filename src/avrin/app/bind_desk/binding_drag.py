@@ -12,7 +12,8 @@ from PySide6.QtGui import QAction
 from avrin.app.bind_desk.picture.hud_view import HudView
 from avrin.app.controls.menu import new_menu
 from avrin.app.services.editor import Editor
-from avrin.binding.binding import BoundWidget, bind
+from avrin.binding.binding import bind
+from avrin.binding.bound import BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.editor.edits import edit, seal, set_widget
 from avrin.editor.selecting import select_merged, select_widget

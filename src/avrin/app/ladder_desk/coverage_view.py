@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.ladder_desk.ladder_rows import paper
 from avrin.app.painting.paint import draw
-from avrin.binding.binding import Bound
+from avrin.binding.bound import Bound
 from avrin.kinds.shapes import Shape
 from avrin.kinds.states import state_label
 from avrin.ladder.coverage_sheet import Covered, coverage_sheet

@@ -25,7 +25,7 @@ from avrin.app.painting.export import painted
 from avrin.app.services.comparison import Compared
 from avrin.app.services.jobs import Jobs, TimeSlices
 from avrin.app.services.workspace import Workspace
-from avrin.binding.binding import Bound, BoundWidget
+from avrin.binding.bound import Bound, BoundWidget
 from avrin.binding.places import RulePlace
 from avrin.binding.tracks import Tracks
 from avrin.editor.by_hand import pin

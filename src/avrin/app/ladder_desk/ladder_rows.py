@@ -13,7 +13,7 @@ from avrin.app.controls.keys import ARROWS, KeepsKeys
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting.paint import draw_shapes
 from avrin.app.services.editor import Editor
-from avrin.binding.binding import Bound
+from avrin.binding.bound import Bound
 from avrin.editor.edits import seal
 from avrin.ladder.rows import Cells, Row
 from avrin.ladder.samples import Sample

@@ -20,7 +20,7 @@ from avrin.app.services.editor import Editor
 from avrin.app.services.jobs import Jobs, Started
 from avrin.app.services.sweeps import Sweeps
 from avrin.app.services.traces import Traces
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.editor.changes import Change
 from avrin.editor.selecting import select_widget

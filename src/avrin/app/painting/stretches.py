@@ -12,7 +12,7 @@ from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QPixmap
 
 from avrin.app.controls.theme import theme
 from avrin.app.painting.offscreen import painting
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.tracks import Tracks, changes
 from avrin.kinds.states import BROKEN, HIDDEN, MISSING, OFF
 from avrin.trace.frames import Array

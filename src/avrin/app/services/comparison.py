@@ -13,7 +13,8 @@ from PySide6.QtCore import QObject, QTimer
 from avrin.app.services.checking import Checking
 from avrin.app.services.editor import Editor
 from avrin.app.services.jobs import Jobs, Started
-from avrin.binding.binding import Bound, bind
+from avrin.binding.binding import bind
+from avrin.binding.bound import Bound
 from avrin.binding.tracks import Tracks
 from avrin.editor.changes import Change
 from avrin.editor.playback import go_to

@@ -8,7 +8,8 @@ from PySide6.QtCore import QObject, QTimer
 
 from avrin.app.services.editor import Editor
 from avrin.app.services.jobs import Jobs, Started
-from avrin.binding.binding import BoundWidget, bind
+from avrin.binding.binding import bind
+from avrin.binding.bound import BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.editor.changes import Change
 from avrin.editor.snapshot import Snapshot

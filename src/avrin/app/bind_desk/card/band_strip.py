@@ -15,7 +15,7 @@ from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.offscreen import painting
 from avrin.app.painting.stretches import band_colour, fill_stretch
 from avrin.app.services.editor import Editor
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.editor.edits import seal, set_widget
 from avrin.edits.bands import band_put, band_removed, band_sticky, split
 from avrin.project.numbers import rule_number

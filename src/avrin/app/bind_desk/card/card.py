@@ -35,7 +35,7 @@ from avrin.app.services.editor import Editor
 from avrin.app.services.extents import Extents
 from avrin.app.services.suggestions import Suggestions
 from avrin.app.services.traces import Traces
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.places import RulePlace
 from avrin.editor.changes import Change
 from avrin.editor.edits import seal, set_rule, set_widget

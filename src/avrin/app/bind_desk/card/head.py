@@ -10,7 +10,7 @@ from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.stretches import band_colour
 from avrin.app.services.editor import Editor
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.render.values import format_value, with_unit
 
 __all__ = ["Head"]

@@ -15,7 +15,7 @@ from avrin.app.controls.theme import font, theme
 from avrin.app.painting.paint import draw_shapes
 from avrin.app.services.editor import Editor
 from avrin.app.services.jobs import TimeSlices
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.editor.by_hand import pin
 from avrin.editor.changes import Change
 from avrin.editor.playback import go_to_seconds

@@ -13,7 +13,7 @@ from avrin.app.controls.field import Field
 from avrin.app.controls.link import Link
 from avrin.app.controls.number_field import NumberField
 from avrin.app.services.editor import Editor
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.places import RulePlace, with_rule
 from avrin.binding.tracks import Tracks
 from avrin.editor.changes import Change

@@ -13,7 +13,7 @@ from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.paint import draw_shapes
 from avrin.app.services.checking import Checking
 from avrin.app.services.editor import Editor
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.editor.lane_notes import Note, Notes
 from avrin.editor.lanes import Lane

@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QPainter, QPen
 
 from avrin.app.controls.theme import theme
 from avrin.app.services.editor import Editor
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.editor.edits import seal, set_widget
 from avrin.kinds.kind import Grip
 from avrin.project.project import Widget

@@ -28,7 +28,7 @@ from avrin.app.services.comparison import Comparison
 from avrin.app.services.editor import Editor
 from avrin.app.services.extents import Extents
 from avrin.app.services.video_decoder import VideoDecoder
-from avrin.binding.binding import BoundWidget
+from avrin.binding.bound import BoundWidget
 from avrin.binding.tracks import Tracks
 from avrin.editor.changes import Change
 from avrin.editor.selecting import select_widget
