@@ -224,3 +224,25 @@ def test_ignored_findings_of_both_sides_are_kept_and_lists_without_names_are_one
         version((("widgets", 1, "options"), {"columns": columns[1:]})),
     )
     assert [conflict.at for conflict in swapped.conflicts] == [("widgets", "air", "options", "columns")]
+
+
+def test_comments_of_two_people_are_both_kept_in_order() -> None:
+    def said(text: str, author: str, **more: object) -> dict[str, object]:
+        return {"text": text, "author": author, "date": "2026-11-30", **more}
+
+    first = said("too dim", "Ona Quay", widget="bar", t=3.0)
+    resolved_first = first | {"resolved": True}
+    calm, busy, reply = (
+        said("calm", "Ona Quay"),
+        said("busy here", "Bo Reed"),
+        said("why dim?", "Bo Reed", widget="bar", t=3.0),
+    )
+    project = merged(
+        version((("comments",), [first])),
+        version((("comments",), [resolved_first, calm])),
+        version((("comments",), [busy, reply, first])),
+    )
+    assert [(one.text, one.resolved) for one in project.comments] == [
+        ("busy here", False), ("why dim?", False), ("too dim", True), ("calm", False),
+    ]  # fmt: skip
+    assert project.conflicts == ()

@@ -28,7 +28,7 @@ def comment(now: Snapshot, text: str, author: str, date: str) -> Snapshot:
             f"a comment has 1 to {MAX_LETTERS:,} letters", advice="Write what should be different, or is good"
         )
     made = replace(comment_here(now), text=plain, author=author, date=date)
-    comments = sorted((*now.project.comments, made), key=lambda one: (one.date, one.author))
+    comments = sorted((*now.project.comments, made), key=Comment.order)
     return edit(seal(now), replace(now.project, comments=tuple(comments)), f"comment on {about(now.project, made)}")
 
 

@@ -435,6 +435,10 @@ class Comment(Record, frozen=True, kw_only=True):
     date: Annotated[str, Meta(pattern=r"^(\d{4}-\d{2}-\d{2})?$")] = ""
     resolved: bool = False
 
+    def order(self) -> tuple[str, str]:
+        """Return what the project's comments are sorted by."""
+        return (self.date, self.author)
+
 
 class Conflict(Record, frozen=True, kw_only=True):
     """A part that two people changed differently, found by a merge; the file holds our value until somebody chooses.

@@ -13,7 +13,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from avrin.errors import AvrinError
-from avrin.project.project import Conflict, Json, Project
+from avrin.project.project import Comment, Conflict, Json, Project
 from avrin.storage.files import as_json, loads
 
 __all__ = ["conflict_title", "merged", "resolved", "value_words"]
@@ -34,7 +34,10 @@ def merged(base: Project, ours: Project, theirs: Project) -> Project:
     except AvrinError as error:
         raise error.within("the merged project") from None
     known = {conflict.at for conflict in project.conflicts}
-    return replace(project, conflicts=(*project.conflicts, *(one for one in found if one.at not in known)))
+    comments = tuple(sorted(project.comments, key=Comment.order))
+    return replace(
+        project, comments=comments, conflicts=(*project.conflicts, *(one for one in found if one.at not in known))
+    )
 
 
 def resolved(project: Project, conflict: Conflict, *, theirs: bool) -> Project:
@@ -144,8 +147,8 @@ def _name(entry: Json) -> str:
         return ""
     if "path" in entry:  # a recording: the same file may be listed with other start values
         return f"{entry['path']}#{entry['case']}" if entry.get("case") else str(entry["path"])
-    if {"widget", "t"} <= {*entry}:  # a comment: two people's additions are two comments
-        return " ".join(str(entry.get(key, "")) for key in ("date", "author", "widget", "t"))
+    if {"text", "date"} <= {*entry}:  # a comment: two people's additions are two comments, even on one moment
+        return json.dumps({key: value for key, value in entry.items() if key != "resolved"}, sort_keys=True)
     if "at" in entry:
         return json.dumps(entry["at"])
     if "code" in entry and IGNORED & {*entry}:  # an ignored finding; a language has a code alone

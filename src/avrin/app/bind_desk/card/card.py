@@ -50,8 +50,6 @@ from avrin.render.values import clock
 from avrin.trace.frames import event_column
 
 if TYPE_CHECKING:
-    from avrin.app.bind_desk.card.derived_lines import DerivedLines
-    from avrin.app.bind_desk.card.event_lines import EventLines
     from avrin.app.bind_desk.card.recorded import Recorded
 
 __all__ = ["Card"]
