@@ -24,8 +24,8 @@ __all__ = ["Ruler", "step_between"]
 
 HEIGHT = 36
 BUTTON = QRectF(16, 6, 24, 24)
-WALK = QRectF(128, 18, 66, 16)
-SPEED = QRectF(HEAD - 44, 8, 36, 20)
+WALK = QRectF(128, 18, 70, 16)
+SPEED = QRectF(HEAD - 40, 8, 36, 20)
 STEPS = (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800, 3600)
 LABEL_SPACING_PX = 84  # pixels between two labels
 
