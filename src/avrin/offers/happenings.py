@@ -7,7 +7,7 @@ score of a roster that only rises, a position in whole cells.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
 import numpy as np
 from msgspec import Struct
@@ -72,22 +72,25 @@ def _texts(project: Project, trace: Trace, behaviours: Seen) -> Iterator[Happeni
     doers = [name for name in changes if _says(name, DOERS)]
     sufferers = [name for name in changes if _says(name, SUFFERERS)]
     paired: set[str] = set()
+    counts = _counts(project, trace, behaviours) if changes else {}
     for doer in doers:
         for other in sufferers:
             if other in paired or other == doer or not _together(changes[doer], changes[other]):
                 continue
             paired |= {doer, other}
             both = np.union1d(changes[doer], changes[other])
-            yield _text_event(project, trace, behaviours, both, {"who": doer, "whom": other})
+            yield _text_event(trace, behaviours, counts, both, {"who": doer, "whom": other})
             break
     for name, moves in changes.items():
         if name not in paired and _says(name, MESSAGES):
-            yield _text_event(project, trace, behaviours, moves, {"text": name})
+            yield _text_event(trace, behaviours, counts, moves, {"text": name})
 
 
-def _text_event(project: Project, trace: Trace, behaviours: Seen, at: Array, args: dict[str, str]) -> Happening:
+def _text_event(
+    trace: Trace, behaviours: Seen, counts: Mapping[str, Array], at: Array, args: dict[str, str]
+) -> Happening:
     """Return the event of texts that change at some frames: at each step of a count if one steps with them."""
-    count = _count_with(project, trace, behaviours, at)
+    count = _count_with(counts, at, len(trace))
     first = next(iter(args.values()))
     if count:
         fell = behaviours.of(count)
@@ -103,18 +106,28 @@ def _text_event(project: Project, trace: Trace, behaviours: Seen, at: Array, arg
     return Happening(event, line, why, (*args.values(), *([count] if count else [])))
 
 
-def _count_with(project: Project, trace: Trace, behaviours: Seen, at: Array) -> str:
-    """Return the count that steps whenever the texts change, preferring the one with the fewest further steps; or ""."""
-    found: list[tuple[int, str]] = []
+def _counts(project: Project, trace: Trace, behaviours: Seen) -> dict[str, Array]:
+    """Return the frames on which each count steps, by its name: whole numbers that rise more than they fall."""
+    found = {}
     for variable in project.variables:
         seen = behaviours.of(variable.name)
         if seen is None or variable.type != "int" or not seen.rises or seen.rises < seen.falls:
             continue
         steps = _changes(trace, variable.name)
-        if steps is None or not len(steps) or len(at) < SAME_STEPS * len(steps):
-            continue
-        if np.isin(at, steps).mean() >= TOGETHER:
-            found.append((len(steps), variable.name))
+        if steps is not None and len(steps):
+            found[variable.name] = steps
+    return found
+
+
+def _count_with(counts: Mapping[str, Array], at: Array, frames: int) -> str:
+    """Return the count that steps whenever the texts change, preferring the one with the fewest further steps; or ""."""
+    changed = np.zeros(frames, bool)
+    changed[at] = True
+    found = [
+        (len(steps), name)
+        for name, steps in counts.items()
+        if len(at) >= SAME_STEPS * len(steps) and np.count_nonzero(changed[steps]) / len(at) >= TOGETHER
+    ]
     return min(found, default=(0, ""))[1]
 
 
