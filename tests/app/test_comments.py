@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QLabel
 
 from avrin.app.controls.link import Link
 from avrin.editor.by_hand import advance_drive
@@ -44,6 +45,31 @@ def test_a_comment_is_written_with_one_key_and_resolved_and_undone(hand: Hand) -
     hand.key(Key.Key_Z, CTRL)
     hand.key(Key.Key_Z, CTRL)
     assert hand.file() == hand.before
+
+
+def test_the_newest_open_comment_is_listed_first_and_a_half_written_one_waits(hand: Hand) -> None:
+    window = hand.window
+    hand.key(Key.Key_C)
+    edit = window.popups.comments
+
+    def listed() -> list[str]:
+        said = {one.text for one in window.editor.now.project.comments}
+        labels = [label for label in edit.list.widget().findChildren(QLabel) if label.text() in said]
+        return [label.text() for label in sorted(labels, key=lambda label: label.y())]
+
+    for text in ("first", "second", "third"):
+        QTest.keyClicks(edit.field, text)
+        QTest.keyClick(edit.field, Key.Key_Return)
+    QApplication.processEvents()
+    assert listed() == ["third", "second", "first"]
+    hand.pressed("resolve")
+    QApplication.processEvents()
+    assert listed() == ["second", "first", "third"]
+    QTest.keyClicks(edit.field, "half")
+    hand.press(hand.at("hull_bar", 0.5, 0.9))
+    assert edit.field.text() == "half"
+    assert edit.about.text().startswith("About Hull bar")
+    assert len(window.editor.now.project.comments) == 3
 
 
 def test_walking_goes_through_comments_one_at_a_time_and_says_which(hand: Hand) -> None:

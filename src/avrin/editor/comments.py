@@ -77,7 +77,7 @@ def comment_frame(now: Snapshot, one: Comment) -> int | None:
     if run is None:
         return None
     first, end = run
-    return min(end - 1, first + int((now.trace.t[first:end] < one.t - 1e-6).sum()))
+    return min(end - 1, first + int(now.trace.t[first:end].searchsorted(one.t - 1e-6)))
 
 
 def comment_frames(now: Snapshot) -> list[tuple[int, Comment]]:

@@ -80,7 +80,8 @@ class CommentsEdit(Popup):
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 4, 8, 0)
         column.setSpacing(2)
-        for number, one in enumerate(now.project.comments):
+        # The open ones first, the newest at the top: a new one is seen at once.
+        for number, one in sorted(enumerate(now.project.comments), key=lambda pair: (pair[1].resolved, -pair[0])):
             column.addLayout(self._line(number, one))
         if not now.project.comments:
             column.addWidget(text_label("There are no comments yet.", size="small"))
@@ -97,8 +98,9 @@ class CommentsEdit(Popup):
         who = ", ".join(part for part in (one.author, one.date) if part)
         text = text_label(one.text, "third" if one.resolved else "ink", wrap=True)
         text.setTextFormat(Qt.TextFormat.PlainText)
+        text.setContentsMargins(7, 0, 0, 0)  # as in the field, and as a link has around its text
         acts = QHBoxLayout()
-        acts.setContentsMargins(-7, 0, 0, 6)
+        acts.setContentsMargins(0, 0, 0, 6)
         acts.setSpacing(4)
         acts.addWidget(Link(comment_place(self.editor.now, one), partial(self._visit, number), bold=True))
         acts.addWidget(text_label(who, size="small"))
